@@ -1,0 +1,155 @@
+//! The audit as a machine reads it and as plain text: what `murvet audit` prints and what a signed
+//! record keeps. `docs/audit.schema.json` is generated from these types.
+
+use crate::audit::Audit;
+use crate::rules::{Certainty, Finding, Hazard, Severity};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use std::fmt::Write;
+
+/// An audit in its machine form.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct AuditReport {
+    /// Name of the rig.
+    pub rig: String,
+    /// Profile used.
+    pub profile: crate::profiles::ProfileId,
+    /// Version of the rules.
+    pub rules_version: String,
+    /// Number of distinct states judged.
+    pub states: usize,
+    /// Findings, most pressing first.
+    pub findings: Vec<FindingReport>,
+    /// Unseen values by how many findings hang on them.
+    pub look_next: Vec<LookNextReport>,
+    /// What limits this audit.
+    pub limits: Vec<String>,
+    /// Cautions.
+    pub cautions: Vec<String>,
+}
+
+/// One finding in its machine form.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct FindingReport {
+    /// The rule's name.
+    pub slug: String,
+    /// The hazard.
+    pub hazard: Hazard,
+    /// How pressing.
+    pub severity: Severity,
+    /// Certain, or possible because of something unseen.
+    pub certainty: Certainty,
+    /// What it is about: a piece, a cable, or the two terminals a conductor joins.
+    pub subject: String,
+    /// What is wrong.
+    pub statement: String,
+    /// Why it matters.
+    pub why: String,
+    /// Lines to follow by hand.
+    pub evidence: Vec<String>,
+    /// Sources.
+    pub source: String,
+    /// Shortest sequence of operations from parked; empty when it stands as parked.
+    pub way_to_reach: Vec<String>,
+    /// Pieces it shows at.
+    pub pieces: Vec<String>,
+}
+
+/// One unseen value in its machine form.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct LookNextReport {
+    /// What it belongs to.
+    pub subject: String,
+    /// Which value.
+    pub key: String,
+    /// Findings that hang on it.
+    pub findings: usize,
+}
+
+/// Cautions printed with every audit.
+pub const CAUTIONS: [&str; 3] = [
+    "Murvet advises; it certifies nothing. Local code and licensed practice decide.",
+    "Isolate every source, prove dead where the hand goes in, and prove the tester before and after.",
+    "Values marked as recalled were written down from memory: verify them against the current edition.",
+];
+
+impl From<&Finding> for FindingReport {
+    fn from(f: &Finding) -> FindingReport {
+        FindingReport {
+            slug: f.meta.to_owned(),
+            hazard: f.rule().hazard,
+            severity: f.severity,
+            certainty: f.certainty,
+            subject: f.subject.clone(),
+            statement: f.statement.clone(),
+            why: f.rule().why.to_owned(),
+            evidence: f.evidence.clone(),
+            source: f.source.clone(),
+            way_to_reach: f.way.clone(),
+            pieces: f.pieces.clone(),
+        }
+    }
+}
+
+impl AuditReport {
+    /// The machine form of an audit.
+    pub fn new(audit: &Audit) -> AuditReport {
+        AuditReport {
+            rig: audit.assumed.name.clone(),
+            profile: audit.profile,
+            rules_version: env!("CARGO_PKG_VERSION").to_owned(),
+            states: audit.states.states.len(),
+            findings: audit.findings.iter().map(FindingReport::from).collect(),
+            look_next: audit
+                .look_next
+                .iter()
+                .map(|l| LookNextReport {
+                    subject: l.unseen.subject.clone(),
+                    key: l.unseen.key.clone(),
+                    findings: l.findings,
+                })
+                .collect(),
+            limits: audit.limits.clone(),
+            cautions: CAUTIONS.iter().map(|s| (*s).to_owned()).collect(),
+        }
+    }
+
+    /// The audit as plain text for a terminal.
+    pub fn text(&self) -> String {
+        let mut out = String::new();
+        let name = if self.rig.is_empty() { "unnamed rig" } else { &self.rig };
+        let _ = writeln!(out, "{name}, profile {}, {} distinct states", self.profile.word(), self.states);
+        if self.findings.is_empty() {
+            let _ = writeln!(out, "\nNo findings.");
+        }
+        for f in &self.findings {
+            let _ = writeln!(
+                out,
+                "\n[{}] {} ({}) {}\n  {}",
+                f.severity.words(),
+                f.slug,
+                f.certainty.words(),
+                f.subject,
+                f.statement
+            );
+            let _ = writeln!(out, "  Why: {}", f.why);
+            for line in &f.evidence {
+                let _ = writeln!(out, "  - {line}");
+            }
+            let _ = writeln!(out, "  Source: {}", f.source);
+            let way = if f.way_to_reach.is_empty() { "as parked".to_owned() } else { f.way_to_reach.join(", then ") };
+            let _ = writeln!(out, "  Way to reach it: {way}");
+        }
+        let open: Vec<&LookNextReport> = self.look_next.iter().collect();
+        if !open.is_empty() {
+            let _ = writeln!(out, "\nLook next:");
+            for l in open {
+                let _ = writeln!(out, "  {} {}: {} findings hang on it", l.subject, l.key, l.findings);
+            }
+        }
+        for line in self.limits.iter().chain(&self.cautions) {
+            let _ = writeln!(out, "\n{line}");
+        }
+        out
+    }
+}

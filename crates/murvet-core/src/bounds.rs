@@ -1,0 +1,152 @@
+//! What nobody has seen: the worst and the best it could credibly be.
+//!
+//! Numbers take the bound of a [`Side`] where the network is expanded. Words (which kind of bond, how
+//! many poles) have no order, so every choice is tried: a finding is reported if any choice gives it
+//! and is certain only if every choice does, on the best side too.
+
+use crate::catalogue::{AttrType, Kind};
+use crate::rig::{Rig, Value};
+
+/// Which bound unseen numbers take.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Side {
+    /// The worst credible.
+    Worst,
+    /// The best credible.
+    Best,
+}
+
+impl Side {
+    /// One of two bounds.
+    pub fn pick(self, worst: f64, best: f64) -> f64 {
+        match self {
+            Side::Worst => worst,
+            Side::Best => best,
+        }
+    }
+}
+
+/// A value that matters and was not seen.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, serde::Serialize)]
+pub struct Unseen {
+    /// The piece, or the run or cable, as printed.
+    pub subject: String,
+    /// Key of the value.
+    pub key: String,
+}
+
+/// A word that decides verdicts, with its choices.
+#[derive(Debug, Clone)]
+pub(crate) struct Open {
+    piece: usize,
+    key: &'static str,
+    choices: &'static [&'static str],
+}
+
+/// Words whose absence changes a verdict, by kind.
+const DECISIVE: &[(Kind, &str)] = &[
+    (Kind::Inverter, "bond"),
+    (Kind::InverterCharger, "bond"),
+    (Kind::InverterCharger, "neutral"),
+    (Kind::Generator, "bond"),
+    (Kind::Transfer, "poles"),
+    (Kind::DcDc, "enable"),
+    (Kind::Relay, "enable"),
+];
+
+/// The decisive words that this rig leaves open, whether marked `?` or not mentioned.
+pub(crate) fn open_words(rig: &Rig) -> Vec<Open> {
+    let mut open = Vec::new();
+    for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        for &(kind, key) in DECISIVE {
+            if piece.kind == kind
+                && piece.word(key).is_none()
+                && let Some(AttrType::Word(choices)) = kind.spec().attr(key).map(|a| a.ty)
+            {
+                open.push(Open { piece: index, key, choices });
+            }
+        }
+    }
+    open
+}
+
+/// At most this many rigs are audited for unseen words; beyond it each word is varied with the others
+/// at their first and at their last choice.
+const MOST: usize = 64;
+
+/// Rigs with every unseen word put in: all combinations while they are few, else every choice of
+/// every word with the others all first and all last. At least one rig.
+pub(crate) fn assignments(rig: &Rig, open: &[Open]) -> Vec<Rig> {
+    let product: usize =
+        open.iter().map(|o| o.choices.len()).try_fold(1usize, usize::checked_mul).unwrap_or(usize::MAX);
+    let put = |rig: &mut Rig, o: &Open, choice: usize| {
+        rig.pieces[o.piece].attrs.insert(o.key.to_owned(), Value::new(o.choices[choice]));
+    };
+    let mut rigs = Vec::new();
+    if product <= MOST {
+        for mut n in 0..product {
+            let mut one = rig.clone();
+            for o in open {
+                put(&mut one, o, n % o.choices.len());
+                n /= o.choices.len();
+            }
+            rigs.push(one);
+        }
+    } else {
+        for base in [0, usize::MAX] {
+            for (varied, v) in open.iter().enumerate() {
+                for choice in 0..v.choices.len() {
+                    let mut one = rig.clone();
+                    for (i, o) in open.iter().enumerate() {
+                        put(&mut one, o, if i == varied { choice } else { base.min(o.choices.len() - 1) });
+                    }
+                    rigs.push(one);
+                }
+            }
+        }
+    }
+    rigs
+}
+
+/// Everything that is unseen and may matter, for the list of what to look at next.
+pub fn unseen(rig: &Rig) -> Vec<Unseen> {
+    let mut list: Vec<Unseen> = open_words(rig)
+        .into_iter()
+        .map(|o| Unseen { subject: rig.pieces[o.piece].id.clone(), key: o.key.to_owned() })
+        .collect();
+    for piece in rig.pieces.iter().filter(|p| p.status.present()) {
+        let device = piece.kind.is_overcurrent_device() && !piece.attrs.contains_key("rating");
+        for (key, value) in &piece.attrs {
+            if value.is_unseen() {
+                list.push(Unseen { subject: piece.id.clone(), key: key.clone() });
+            }
+        }
+        if device {
+            list.push(Unseen { subject: piece.id.clone(), key: "rating".to_owned() });
+        }
+        for way in piece.ways.iter().filter(|w| w.rating.is_unseen()) {
+            list.push(Unseen { subject: format!("{}.{}", piece.id, way.id), key: "rating".to_owned() });
+        }
+    }
+    for run in &rig.runs {
+        for step in &run.steps {
+            if let crate::rig::Step::Conductor(c) = step {
+                for (key, value) in [("length", &c.length), ("size", &c.size)] {
+                    if value.is_unseen() {
+                        list.push(Unseen { subject: format!("run from {}", run.from), key: key.to_owned() });
+                    }
+                }
+            }
+        }
+    }
+    for cable in &rig.cables {
+        for (key, value) in [("length", &cable.length), ("size", &cable.size)] {
+            if value.is_unseen() {
+                list.push(Unseen { subject: format!("cable {}", cable.id), key: key.to_owned() });
+            }
+        }
+    }
+    list.sort();
+    list.dedup();
+    list
+}

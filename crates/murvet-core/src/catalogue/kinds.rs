@@ -1,0 +1,357 @@
+//! Words and attributes of every kind.
+
+use super::Kind;
+use crate::units::Dimension;
+
+/// The form of an attribute.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum AttrType {
+    /// A quantity; the flag says whether a bare quantity of this dimension means this attribute.
+    Quantity(Dimension, bool),
+    /// One of a few words, written bare.
+    Word(&'static [&'static str]),
+    /// A word that is there or not.
+    Flag,
+    /// A free name, such as that of an outlet.
+    Name,
+}
+
+/// One attribute of a kind.
+#[derive(Debug, Clone, Copy)]
+pub struct AttrSpec {
+    /// Key in both forms of the rig.
+    pub key: &'static str,
+    /// Form.
+    pub ty: AttrType,
+    /// What it means, in a sentence for the documentation and the question list.
+    pub doc: &'static str,
+}
+
+/// One kind of piece.
+#[derive(Debug, Clone, Copy)]
+pub struct KindSpec {
+    /// The kind.
+    pub kind: Kind,
+    /// Words of the notation, main word first.
+    pub words: &'static [&'static str],
+    /// Printed name.
+    pub title: &'static str,
+    /// Attributes.
+    pub attrs: &'static [AttrSpec],
+    /// May carry ways (`way B1 15A "sockets"`).
+    pub ways: bool,
+}
+
+impl KindSpec {
+    /// The attribute with this key.
+    pub fn attr(&self, key: &str) -> Option<&'static AttrSpec> {
+        self.attrs.iter().find(|a| a.key == key)
+    }
+
+    /// The attribute that a bare quantity of this size means. Where a kind has both a DC and an AC
+    /// voltage, 60 V and more is AC.
+    pub fn bare_quantity(&self, dimension: Dimension, si: f64) -> Option<&'static AttrSpec> {
+        if dimension == Dimension::Voltage
+            && let (Some(dc), Some(ac)) = (self.attr("dc"), self.attr("ac"))
+        {
+            return Some(if si < 60.0 { dc } else { ac });
+        }
+        if dimension == Dimension::Current
+            && si < 1.0
+            && let Some(rcd) = self.attr("rcd")
+        {
+            return Some(rcd);
+        }
+        self.attrs.iter().find(|a| a.ty == AttrType::Quantity(dimension, true))
+    }
+
+    /// The attribute that has this word among its choices, or is this flag.
+    pub fn bare_word(&self, word: &str) -> Option<(&'static AttrSpec, &'static str)> {
+        self.attrs.iter().find_map(|a| match a.ty {
+            AttrType::Word(words) => words.iter().find(|w| w.eq_ignore_ascii_case(word)).map(|w| (a, *w)),
+            AttrType::Flag if a.key.eq_ignore_ascii_case(word) => Some((a, "yes")),
+            _ => None,
+        })
+    }
+}
+
+const fn q(key: &'static str, dimension: Dimension, bare: bool, doc: &'static str) -> AttrSpec {
+    AttrSpec { key, ty: AttrType::Quantity(dimension, bare), doc }
+}
+const fn w(key: &'static str, words: &'static [&'static str], doc: &'static str) -> AttrSpec {
+    AttrSpec { key, ty: AttrType::Word(words), doc }
+}
+const fn f(key: &'static str, doc: &'static str) -> AttrSpec {
+    AttrSpec { key, ty: AttrType::Flag, doc }
+}
+const fn n(key: &'static str, doc: &'static str) -> AttrSpec {
+    AttrSpec { key, ty: AttrType::Name, doc }
+}
+
+use Dimension::{Charge, Count, Current, Power, Ratio, Resistance, Voltage};
+
+const RATING: AttrSpec = q("rating", Current, true, "Current rating.");
+const EFFICIENCY: AttrSpec =
+    q("efficiency", Ratio, false, "Efficiency at the working point; 85 % assumed until measured.");
+const IDLE: AttrSpec = q("idle", Power, false, "Power taken when on and unloaded.");
+const POLES: AttrSpec = w(
+    "poles",
+    &["1-pole", "2-pole"],
+    "Poles that open: 1-pole leaves the neutral joined, 2-pole opens line and neutral.",
+);
+const ISOLATED: AttrSpec =
+    w("isolation", &["isolated", "not-isolated"], "Whether the output is isolated from the input.");
+const BONDED: AttrSpec = w(
+    "bond",
+    &["bond-none", "bond-fixed", "bond-switched"],
+    "Neutral-earth bond inside: none (floating), fixed, or switched (joined only while it is itself the source).",
+);
+const ON: AttrSpec = n("on", "The outlet it is plugged into, or the terminal it is fed from.");
+const DEVICE_CLASS: AttrSpec = w(
+    "class",
+    &["class-t", "bolt-down", "terminal", "blade", "large-blade", "glass", "gg", "curve-b", "curve-c", "curve-d"],
+    "Construction of the device.",
+);
+const BREAKING: AttrSpec = q("breaking", Current, false, "Breaking capacity.");
+
+/// Every kind of piece.
+pub static KINDS: &[KindSpec] = &[
+    KindSpec {
+        kind: Kind::Battery,
+        words: &["battery", "bank"],
+        title: "battery",
+        attrs: &[
+            w("chemistry", &["lifepo4", "agm", "flooded", "gel", "nickel-lithium"], "Chemistry."),
+            q("voltage", Voltage, true, "Nominal voltage of one battery."),
+            q("capacity", Charge, true, "Capacity of one battery."),
+            q("count", Count, true, "How many like batteries."),
+            w("wiring", &["parallel", "series"], "How the batteries of a bank are joined."),
+            w("taps", &["same-end", "opposite-ends", "centre"], "Where the bank is tapped."),
+            f("starter", "The engine's own battery."),
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Inlet,
+        words: &["inlet", "shore"],
+        title: "shore inlet",
+        attrs: &[
+            q("voltage", Voltage, true, "Nominal supply voltage."),
+            q("rating", Current, true, "Rating of the supply's breaker."),
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Generator,
+        words: &["generator"],
+        title: "generator",
+        attrs: &[
+            q("voltage", Voltage, true, "Output voltage."),
+            q("rating", Current, true, "Current its own breaker or winding allows."),
+            q("power", Power, true, "Rated power."),
+            BONDED,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Inverter,
+        words: &["inverter"],
+        title: "inverter",
+        attrs: &[
+            q("power", Power, true, "Continuous output power."),
+            q("dc", Voltage, false, "Nominal DC voltage."),
+            q("ac", Voltage, false, "AC output voltage."),
+            BONDED,
+            ISOLATED,
+            EFFICIENCY,
+            IDLE,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::InverterCharger,
+        words: &["inverter-charger"],
+        title: "inverter-charger",
+        attrs: &[
+            q("power", Power, true, "Continuous output power."),
+            q("dc", Voltage, false, "Nominal DC voltage."),
+            q("ac", Voltage, false, "AC output voltage."),
+            q("charge", Current, true, "Greatest charge current."),
+            q("relay", Current, false, "Rating of the transfer relay."),
+            w("neutral", &["neutral-common", "neutral-switched"], "Whether the transfer relay also opens the neutral."),
+            f("shore-only", "Has a second output that is live on shore only (port aux)."),
+            f("assist", "May add inverter power to the shore supply."),
+            BONDED,
+            ISOLATED,
+            EFFICIENCY,
+            IDLE,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Charger,
+        words: &["charger", "converter", "converter-charger"],
+        title: "charger",
+        attrs: &[
+            q("rating", Current, true, "Greatest charge current."),
+            q("voltage", Voltage, true, "Charge voltage."),
+            EFFICIENCY,
+            f("plug-in", "Plugs into an outlet."),
+            ON,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::DcDc,
+        words: &["dcdc", "maintainer"],
+        title: "DC-DC charger",
+        attrs: &[
+            q("rating", Current, true, "Greatest output current."),
+            q("voltage", Voltage, true, "Output voltage."),
+            w("enable", &["engine", "always"], "What makes it run: the engine, or always."),
+            ISOLATED,
+            EFFICIENCY,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Array,
+        words: &["array", "solar"],
+        title: "solar array",
+        attrs: &[
+            q("isc", Current, true, "Short-circuit current of the whole array."),
+            q("voc", Voltage, true, "Open-circuit voltage of the whole array."),
+            q("power", Power, true, "Rated power."),
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Controller,
+        words: &["controller"],
+        title: "solar controller",
+        attrs: &[
+            q("rating", Current, true, "Greatest output current."),
+            q("voltage", Voltage, true, "Greatest input voltage."),
+        ],
+        ways: false,
+    },
+    KindSpec { kind: Kind::Alternator, words: &["alternator"], title: "alternator", attrs: &[RATING], ways: false },
+    KindSpec {
+        kind: Kind::Isolator,
+        words: &["isolator", "switch", "disconnect"],
+        title: "isolator",
+        attrs: &[RATING, POLES],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Relay,
+        words: &["relay", "combiner"],
+        title: "combining relay",
+        attrs: &[RATING, w("enable", &["engine", "always"], "What closes it.")],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Transfer,
+        words: &["transfer", "ats"],
+        title: "transfer switch",
+        attrs: &[
+            w("operation", &["manual", "automatic"], "Operated by hand, or by what is live at its inputs."),
+            w("priority", &["a-first", "b-first"], "The input an automatic switch prefers."),
+            POLES,
+            RATING,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::PlugChangeover,
+        words: &["plug-changeover"],
+        title: "plug changeover",
+        attrs: &[RATING],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Fuse,
+        words: &["fuse"],
+        title: "fuse",
+        attrs: &[RATING, DEVICE_CLASS, BREAKING],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Breaker,
+        words: &["breaker"],
+        title: "circuit breaker",
+        attrs: &[
+            RATING,
+            POLES,
+            DEVICE_CLASS,
+            BREAKING,
+            n("interlock", "Name of a mechanical interlock: of all breakers with this name at most one can be closed."),
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Rcd,
+        words: &["rcd", "gfci"],
+        title: "RCD",
+        attrs: &[
+            q("rcd", Current, false, "Residual operating current."),
+            q("rating", Current, true, "Contact rating."),
+            POLES,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Rcbo,
+        words: &["rcbo"],
+        title: "RCBO",
+        attrs: &[RATING, q("rcd", Current, false, "Residual operating current."), POLES, DEVICE_CLASS, BREAKING],
+        ways: false,
+    },
+    KindSpec { kind: Kind::Bus, words: &["bus", "stud"], title: "bus bar", attrs: &[RATING], ways: false },
+    KindSpec { kind: Kind::Shunt, words: &["shunt"], title: "shunt", attrs: &[RATING], ways: false },
+    KindSpec {
+        kind: Kind::Panel,
+        words: &["panel", "consumer-unit"],
+        title: "AC panel",
+        attrs: &[
+            q("voltage", Voltage, true, "Nominal voltage."),
+            q("main", Current, true, "Rating of the main breaker; without one the panel has main lugs."),
+            q("rcd", Current, false, "Residual operating current of a device at the panel's main."),
+            f("jumper", "A link joins the neutral bar to the earth bar."),
+        ],
+        ways: true,
+    },
+    KindSpec { kind: Kind::FuseBlock, words: &["fuse-block"], title: "fuse block", attrs: &[RATING], ways: true },
+    KindSpec { kind: Kind::Chassis, words: &["chassis"], title: "chassis", attrs: &[], ways: false },
+    KindSpec { kind: Kind::Outlet, words: &["outlet", "socket"], title: "outlet", attrs: &[RATING], ways: false },
+    KindSpec {
+        kind: Kind::GfciOutlet,
+        words: &["gfci-outlet", "rcd-outlet"],
+        title: "outlet with RCD",
+        attrs: &[
+            q("rcd", Current, false, "Residual operating current."),
+            q("rating", Current, true, "Contact rating."),
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::AcLoad,
+        words: &["ac-load"],
+        title: "AC appliance",
+        attrs: &[q("power", Power, true, "Rated power."), q("current", Current, true, "Rated current."), ON],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::DcLoad,
+        words: &["dc-load"],
+        title: "DC appliance",
+        attrs: &[
+            q("current", Current, true, "Rated current."),
+            q("power", Power, true, "Rated power."),
+            q("resistance", Resistance, false, "Resistance of a heater."),
+            f("vital", "Safety depends on it: alarms, navigation lights, brakes."),
+            ON,
+        ],
+        ways: false,
+    },
+];

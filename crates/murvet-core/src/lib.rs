@@ -1,0 +1,28 @@
+//! The trade's rules for auditing the power installation of campers, trailers and other vehicles one
+//! lives in. No I/O, no clock, no interface.
+//!
+//! The pipeline of one audit:
+//!
+//! 1. [`notation`] or JSON gives a [`rig`]: places, pieces, runs and cables as traced.
+//! 2. [`bounds`] puts in what was not seen, at its worst and at its best.
+//! 3. [`network`] expands it to conductors, devices and contacts, with anatomies from the
+//!    [`catalogue`].
+//! 4. [`states`] visits every state the controls can reach and computes what is live.
+//! 5. [`rules`] judge the states by the limits of a [profile](profiles), with values from [`tables`].
+//! 6. [`audit`] gathers findings with evidence; [`readings`] derives what to measure, and [`remedies`]
+//!    proposes repairs and tries each on a copy.
+//!
+//! Murvet advises. Local code and licensed practice decide.
+
+pub mod audit;
+pub mod audit_report;
+pub mod bounds;
+pub mod catalogue;
+pub mod network;
+pub mod notation;
+pub mod profiles;
+pub mod rig;
+pub mod rules;
+pub mod states;
+pub mod tables;
+pub mod units;

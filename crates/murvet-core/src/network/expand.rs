@@ -1,0 +1,511 @@
+//! Building the graph.
+
+use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, What, Wire, WireSpot};
+use crate::bounds::Side;
+use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
+use crate::profiles::{Laid, Profile};
+use crate::rig::{HopEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
+use crate::units::{Dimension, short};
+use std::collections::HashMap;
+
+struct Builder<'a> {
+    rig: &'a Rig,
+    profile: &'a Profile,
+    side: Side,
+    net: Network,
+    index: HashMap<(usize, String), usize>,
+}
+
+/// Expands a rig that has passed [`check`](crate::rig::check) into a network. Unseen numbers take the
+/// bound of the given side; unseen words must have been chosen before. References that lead nowhere
+/// are left out, which the checker prevents.
+///
+/// Complexity: linear in pieces and steps, times the look-ups.
+pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
+    let mut b = Builder { rig, profile, side, net: Network::default(), index: HashMap::new() };
+    let anatomies: Vec<Anatomy> = rig.pieces.iter().map(anatomy).collect();
+    for (piece, anatomy) in anatomies.iter().enumerate() {
+        for (terminal, role) in &anatomy.terminals {
+            let p = &rig.pieces[piece];
+            let name = if p.kind.is_node() { p.id.clone() } else { format!("{}.{terminal}", p.id) };
+            let node = b.add_node(Some(piece), terminal, name, *role);
+            b.index.insert((piece, terminal.clone()), node);
+        }
+    }
+    let engine = b.engine_control();
+    for (piece, anatomy) in anatomies.iter().enumerate() {
+        b.piece(piece, anatomy, engine);
+    }
+    b.runs();
+    b.cables();
+    b.attachments();
+    b.assign_duties();
+    b.net
+}
+
+impl Builder<'_> {
+    fn add_node(&mut self, piece: Option<usize>, terminal: &str, name: String, role: Role) -> usize {
+        self.net.nodes.push(Node { piece, terminal: terminal.to_owned(), name, role, duty: role });
+        self.net.nodes.len() - 1
+    }
+
+    fn at(&self, piece: usize, terminal: &str) -> Option<usize> {
+        self.index.get(&(piece, terminal.to_owned())).copied()
+    }
+
+    fn edge(&mut self, a: usize, b: usize, what: What, residual: Option<usize>) {
+        self.net.edges.push(Edge { a, b, what, residual });
+    }
+
+    /// One control for the engine, if anything depends on it.
+    fn engine_control(&mut self) -> Option<usize> {
+        let needs = self.rig.pieces.iter().any(|p| {
+            p.kind == Kind::Alternator
+                || (matches!(p.kind, Kind::Relay | Kind::DcDc) && p.word("enable") != Some("always"))
+        });
+        needs.then(|| {
+            self.net.controls.push(Control {
+                piece: None,
+                name: "engine".to_owned(),
+                positions: vec!["stopped".to_owned(), "running".to_owned()],
+                operations: vec!["stop the engine".to_owned(), "start the engine".to_owned()],
+                interlock: None,
+            });
+            self.net.controls.len() - 1
+        })
+    }
+
+    fn piece(&mut self, piece: usize, anatomy: &Anatomy, engine: Option<usize>) {
+        let p = &self.rig.pieces[piece];
+        if !p.status.present() {
+            // A device that is not there leaves the run it would stand in unbroken and unprotected.
+            if p.kind.is_inline() {
+                for (a, b, _) in &anatomy.inner {
+                    if let (Some(a), Some(b)) = (self.at(piece, a), self.at(piece, b)) {
+                        self.edge(a, b, What::Joint, None);
+                    }
+                }
+            }
+            return;
+        }
+        let control = (!anatomy.positions.is_empty()).then(|| {
+            let name = p.title().to_owned();
+            let positions: Vec<String> = anatomy.positions.iter().map(|at| self.position(p, at)).collect();
+            let operations = positions.iter().map(|to| operation(p, to)).collect();
+            self.net.controls.push(Control {
+                piece: Some(piece),
+                name,
+                positions,
+                operations,
+                interlock: p.word("interlock").map(str::to_owned),
+            });
+            self.net.controls.len() - 1
+        });
+        let auto = (!anatomy.auto.is_empty()).then(|| {
+            // An inverter-charger senses its input; an automatic transfer switch its preferred input.
+            let input = match (p.kind, p.word("priority")) {
+                (Kind::InverterCharger, _) => "in",
+                (_, Some("b-first")) => "b",
+                _ => "a",
+            };
+            let node = |core: &str| self.at(piece, &format!("{input}.{core}")).unwrap_or(0);
+            let sensed = (node("L"), node("N"));
+            let positions = anatomy.auto.iter().map(|at| self.position(p, at)).collect();
+            self.net.autos.push(Auto { piece, positions, sensed });
+            self.net.autos.len() - 1
+        });
+        let first_source = self.net.sources.len();
+        for port in &anatomy.sources {
+            let (Some(plus), Some(minus)) = (self.at(piece, &port.plus), self.at(piece, &port.minus)) else { continue };
+            let input = port.input.as_ref().and_then(|(a, b)| Some((self.at(piece, a)?, self.at(piece, b)?)));
+            let (switch, own_auto) = match (p.kind, port.kind) {
+                (Kind::InverterCharger, SourceKind::Inverter) => (control.map(|c| (c, 1)), auto.map(|a| (a, 0))),
+                (Kind::InverterCharger, SourceKind::Charger) => (None, auto.map(|a| (a, 1))),
+                (Kind::Alternator, _) => (engine.map(|c| (c, 1)), None),
+                (Kind::DcDc, _) if p.word("enable") != Some("always") => (engine.map(|c| (c, 1)), None),
+                _ => (control.map(|c| (c, 1)), None),
+            };
+            let (limit_a, volts) = self.source_figures(p, port.kind);
+            self.net.sources.push(Source {
+                piece,
+                kind: port.kind,
+                plus,
+                minus,
+                earth: port.earth.as_deref().and_then(|t| self.at(piece, t)),
+                input,
+                limit_a,
+                volts,
+                switch,
+                auto: own_auto,
+            });
+        }
+        if p.kind == Kind::Inlet
+            && let (Some(n), Some(e)) = (self.at(piece, "out.N"), self.at(piece, "out.PE"))
+        {
+            // The supply's own bond, at the supply: there exactly while the inlet is plugged in.
+            let what = What::Bond { piece, bond: Bond::WhileSource, source: Some(first_source) };
+            self.edge(n, e, what, None);
+        }
+        for (a, b, inner) in &anatomy.inner {
+            let (Some(a), Some(b)) = (self.at(piece, a), self.at(piece, b)) else { continue };
+            let mut residual = None;
+            let what = match inner {
+                Inner::Link => What::Joint,
+                Inner::Residual => {
+                    residual = Some(piece);
+                    What::Joint
+                }
+                Inner::Device { way } => self.device(piece, way.as_deref()),
+                Inner::ResidualDevice { way } => {
+                    residual = Some(piece);
+                    self.device(piece, way.as_deref())
+                }
+                Inner::Contact(Contact::Position(n)) => match control {
+                    Some(c) => What::Contact(Gate::Control(c, *n)),
+                    None => What::Joint,
+                },
+                Inner::Contact(Contact::Auto(n)) => match auto {
+                    Some(c) => What::Contact(Gate::Auto(c, *n)),
+                    None => What::Joint,
+                },
+                Inner::Contact(Contact::Engine) => match engine {
+                    Some(c) => What::Contact(Gate::Control(c, 1)),
+                    None => What::Joint,
+                },
+                Inner::Bond(bond) => {
+                    let source = (self.net.sources.len() > first_source).then_some(first_source);
+                    What::Bond { piece, bond: *bond, source }
+                }
+            };
+            self.edge(a, b, what, residual);
+        }
+        for (plus, minus) in &anatomy.consumers {
+            if let (Some(plus), Some(minus)) = (self.at(piece, plus), self.at(piece, minus)) {
+                let ac = matches!(p.kind, Kind::AcLoad | Kind::Charger);
+                let (current_a, working) = self.consumer_current(p, ac);
+                self.net.consumers.push(Consumer {
+                    piece,
+                    plus,
+                    minus,
+                    ac,
+                    current_a,
+                    working,
+                    vital: p.flag("vital"),
+                });
+            }
+        }
+    }
+
+    /// A position in words: that of a changeover with what is cabled to it.
+    fn position(&self, p: &Piece, at: &str) -> String {
+        let Some(input) = at.strip_prefix("at ").or(at.strip_prefix("in ")) else { return at.to_owned() };
+        let lands_here = |c: &&crate::rig::Cable| c.to.piece == p.id && c.to.terminal.as_deref() == Some(input);
+        match self.rig.cables.iter().filter(|c| c.status.present()).find(lands_here) {
+            Some(cable) => format!("{at} ({})", cable.from.piece),
+            None => at.to_owned(),
+        }
+    }
+
+    fn device(&self, piece: usize, way: Option<&str>) -> What {
+        let p = &self.rig.pieces[piece];
+        let value = match way {
+            Some(way) => p.ways.iter().find(|w| w.id == way).map(|w| &w.rating),
+            None if p.kind == Kind::Panel => p.attrs.get("main"),
+            None => p.attrs.get("rating"),
+        };
+        let known = value.and_then(|v| v.si(Dimension::Current));
+        let rating_a = known.unwrap_or_else(|| self.side.pick(f64::INFINITY, 0.0));
+        What::Device { piece, way: way.map(str::to_owned), rating_a }
+    }
+
+    /// Limit in A and voltage in V of a source port.
+    fn source_figures(&self, p: &Piece, kind: SourceKind) -> (f64, f64) {
+        let amps = |key: &str| p.si(key, Dimension::Current);
+        let watts = p.si("power", Dimension::Power);
+        let ac_v = p.si("ac", Dimension::Voltage).or(p.si("voltage", Dimension::Voltage)).unwrap_or(self.profile.ac_v);
+        let dc_v = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+        // Where a limit was not seen: the largest that is met on such rigs, or nothing at all.
+        let unseen = |most: f64| self.side.pick(most, 0.0);
+        match kind {
+            SourceKind::Battery => (f64::INFINITY, battery_volts(p)),
+            SourceKind::Alternator => (amps("rating").unwrap_or_else(|| unseen(300.0)), 14.0),
+            SourceKind::Array => {
+                let isc = amps("isc").or_else(|| Some(watts? / p.si("voc", Dimension::Voltage)? * 1.1));
+                (isc.unwrap_or_else(|| unseen(60.0)) * 1.25, p.si("voc", Dimension::Voltage).unwrap_or(22.0))
+            }
+            SourceKind::Shore => {
+                let most = if self.profile.ac_v < 200.0 { 50.0 } else { 32.0 };
+                (amps("rating").unwrap_or_else(|| unseen(most)), ac_v)
+            }
+            SourceKind::Generator => (amps("rating").or(watts.map(|w| w / ac_v)).unwrap_or_else(|| unseen(50.0)), ac_v),
+            SourceKind::Inverter => (watts.map(|w| w / ac_v).unwrap_or_else(|| unseen(50.0)), ac_v),
+            SourceKind::Charger => {
+                let key = if p.kind == Kind::InverterCharger { "charge" } else { "rating" };
+                let volts = if p.kind == Kind::InverterCharger { p.si("dc", Dimension::Voltage) } else { Some(dc_v) };
+                (amps(key).unwrap_or_else(|| unseen(200.0)), volts.unwrap_or(12.0))
+            }
+            SourceKind::DcDc => (amps("rating").unwrap_or_else(|| unseen(60.0)), dc_v),
+            SourceKind::Controller => (amps("rating").unwrap_or_else(|| unseen(100.0)), 14.0),
+        }
+    }
+
+    fn consumer_current(&self, p: &Piece, ac: bool) -> (Option<f64>, String) {
+        let watts = p.si("power", Dimension::Power);
+        match p.kind {
+            Kind::Inverter | Kind::InverterCharger => {
+                let Some(watts) = watts else { return (None, String::new()) };
+                let nominal = p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.store_volts());
+                let cut_off = nominal_system(nominal) * 10.5 / 12.0;
+                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
+                let amps = watts / cut_off / efficiency;
+                let text = format!(
+                    "{} W / ({} V at cut-off × {}) = {} A",
+                    short(watts),
+                    short(cut_off),
+                    short(efficiency),
+                    short(amps)
+                );
+                (Some(amps), text)
+            }
+            Kind::DcDc => {
+                let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
+                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
+                (
+                    Some(out / efficiency),
+                    format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency)),
+                )
+            }
+            Kind::Charger => {
+                let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
+                let volts = p.si("voltage", Dimension::Voltage).unwrap_or(13.6);
+                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
+                let amps = out * volts / efficiency / self.profile.ac_v;
+                let text = format!(
+                    "{} A × {} V / {} / {} V = {} A",
+                    short(out),
+                    short(volts),
+                    short(efficiency),
+                    short(self.profile.ac_v),
+                    short(amps)
+                );
+                (Some(amps), text)
+            }
+            _ => {
+                let volts = if ac { self.profile.ac_v } else { self.store_volts() };
+                match (p.si("current", Dimension::Current), watts) {
+                    (Some(amps), _) => (Some(amps), format!("{} A rated", short(amps))),
+                    (None, Some(watts)) => {
+                        let text = format!("{} W / {} V = {} A", short(watts), short(volts), short(watts / volts));
+                        (Some(watts / volts), text)
+                    }
+                    _ => match p.si("resistance", Dimension::Resistance) {
+                        Some(ohm) if ohm > 0.0 => (
+                            Some(volts / ohm),
+                            format!("{} V / {} ohm = {} A", short(volts), short(ohm), short(volts / ohm)),
+                        ),
+                        _ => (None, String::new()),
+                    },
+                }
+            }
+        }
+    }
+
+    /// Nominal voltage of the house bank, 12 V where none is known.
+    fn store_volts(&self) -> f64 {
+        let banks = self.rig.pieces.iter().filter(|p| p.kind == Kind::Battery && p.status.present());
+        let mut banks: Vec<&Piece> = banks.collect();
+        banks.sort_by_key(|p| p.flag("starter"));
+        banks.first().map_or(12.0, |p| nominal_system(battery_volts(p)))
+    }
+
+    fn wire(
+        &mut self,
+        spot: WireSpot,
+        length: &Value,
+        size: &Value,
+        mut laid: Laid,
+        cranking: bool,
+        ends: (usize, usize),
+    ) {
+        let known_length = length.si(Dimension::Length);
+        let known_area = size.si(Dimension::Area);
+        // Bounds for what nobody saw: no vehicle has a longer or thinner power conductor than the worst.
+        let length_m = known_length.unwrap_or_else(|| self.side.pick(30.0, 0.0));
+        laid.area_mm2 = known_area.unwrap_or_else(|| self.side.pick(0.5, 240.0));
+        let words = |v: &Value, what: &str| if v.is_unseen() { format!("unseen {what}") } else { v.text.clone() };
+        let wire = self.net.wires.len();
+        self.net.wires.push(Wire {
+            spot,
+            key: format!("{}--{}", self.net.nodes[ends.0].name, self.net.nodes[ends.1].name),
+            title: format!("{} {}", words(length, "length"), words(size, "size")),
+            length_m,
+            laid,
+            gauge: size.quantity().is_some_and(|q| q.is_gauge()),
+            cranking,
+            unseen: known_length.is_none() || known_area.is_none(),
+        });
+        self.edge(ends.0, ends.1, What::Wire(wire), None);
+    }
+
+    /// The hottest place a conductor passes, as far as stated.
+    fn laid(&self, via: &[String], insulation: Option<&Value>, bundle: Option<&Value>) -> Laid {
+        let mut laid = Laid::plain(0.0);
+        laid.insulation_c = insulation.and_then(|v| v.si(Dimension::Temperature));
+        laid.bundle = bundle
+            .and_then(|v| v.si(Dimension::Count))
+            .unwrap_or_else(|| if bundle.is_some_and(Value::is_unseen) { self.side.pick(4.0, 1.0) } else { 1.0 });
+        for place in via.iter().filter_map(|id| self.rig.place(id)) {
+            if let Some(value) = &place.ambient {
+                let c = value.si(Dimension::Temperature).unwrap_or_else(|| self.side.pick(60.0, 25.0));
+                if laid.ambient_c.is_none_or(|old| c > old) {
+                    laid.ambient_c = Some(c);
+                    laid.ambient_measured = value.from == Some(Provenance::Measured);
+                }
+            }
+            laid.engine |= place.zone.as_deref() == Some("engine");
+            laid.in_insulation |= place.insulated;
+        }
+        laid
+    }
+
+    fn runs(&mut self) {
+        for (r, run) in self.rig.runs.iter().enumerate() {
+            let Ok(hops) = walk(self.rig, run) else { continue };
+            let mut local: HashMap<HopEnd, usize> = HashMap::new();
+            for hop in hops {
+                let mut find = |end: &HopEnd, b: &mut Self| match end {
+                    HopEnd::Terminal(piece, terminal) => b.at(*piece, terminal),
+                    other => Some(*local.entry(other.clone()).or_insert_with(|| {
+                        let name = match other {
+                            HopEnd::Splice(step) => format!("splice {} of the run from {}", step + 1, run.from),
+                            _ => format!("loose end of the run from {}", run.from),
+                        };
+                        b.add_node(None, "", name, Role::Any)
+                    })),
+                };
+                let (Some(a), Some(b)) = (find(&hop.from, self), find(&hop.to, self)) else { continue };
+                match hop.conductor {
+                    Some(c) => {
+                        let places = self.places(&c.via, a, b);
+                        let laid = self.laid(&places, c.insulation.as_ref(), c.bundle.as_ref());
+                        self.wire(WireSpot::Run(r, hop.step), &c.length, &c.size, laid, c.cranking, (a, b));
+                    }
+                    None => self.edge(a, b, What::Joint, None),
+                }
+            }
+        }
+    }
+
+    /// A conductor lies in the places it was said to pass and in those of the pieces at its ends.
+    fn places(&self, via: &[String], a: usize, b: usize) -> Vec<String> {
+        let mut places = via.to_vec();
+        for node in [a, b] {
+            let piece = self.net.nodes[node].piece.map(|p| &self.rig.pieces[p]);
+            if let Some(place) = piece.and_then(|p| p.place.clone())
+                && !places.contains(&place)
+            {
+                places.push(place);
+            }
+        }
+        places
+    }
+
+    fn cables(&mut self) {
+        for (c, cable) in self.rig.cables.iter().enumerate() {
+            if !cable.status.present() {
+                continue;
+            }
+            let (Ok((from, out)), Ok((to, into))) =
+                (port_of(self.rig, &cable.from, true), port_of(self.rig, &cable.to, false))
+            else {
+                continue;
+            };
+            for (core, landing) in cable.landings() {
+                let Some(a) = self.at(from, out.terminal(core)) else { continue };
+                let b = match landing {
+                    Some(end) => self.at(to, into.terminal(end)),
+                    None => Some(self.add_node(None, "", format!("loose core of {}", cable.id), Role::Any)),
+                };
+                let Some(b) = b else { continue };
+                let places = self.places(&cable.via, a, b);
+                let laid = self.laid(&places, cable.insulation.as_ref(), cable.bundle.as_ref());
+                let spot = WireSpot::Cable(c, core as usize);
+                self.wire(spot, &cable.length, &cable.size, laid, false, (a, b));
+                if let Some(wire) = self.net.wires.last_mut() {
+                    wire.key = format!("{}.{}", cable.id, core.word());
+                }
+            }
+        }
+    }
+
+    fn attachments(&mut self) {
+        for (p, piece) in self.rig.pieces.iter().enumerate() {
+            if !piece.status.present() {
+                continue;
+            }
+            if let Ok(Some((host, pairs))) = attached(self.rig, piece) {
+                for (own, other) in pairs {
+                    if let (Some(a), Some(b)) = (self.at(p, &own), self.at(host, &other)) {
+                        self.edge(a, b, What::Joint, None);
+                    }
+                }
+            }
+        }
+    }
+
+    /// Gives every bar, device and splice the role of the nearest terminal that has one, so that an
+    /// edge between two different roles is the place where they were joined. Breadth first from all
+    /// terminals with a role at once: linear.
+    fn assign_duties(&mut self) {
+        let mut neighbours: Vec<Vec<usize>> = vec![Vec::new(); self.net.nodes.len()];
+        for edge in &self.net.edges {
+            if !matches!(edge.what, What::Bond { .. }) {
+                neighbours[edge.a].push(edge.b);
+                neighbours[edge.b].push(edge.a);
+            }
+        }
+        let mut queue: std::collections::VecDeque<usize> =
+            (0..self.net.nodes.len()).filter(|&n| self.net.nodes[n].duty != Role::Any).collect();
+        while let Some(node) = queue.pop_front() {
+            for &next in &neighbours[node] {
+                if self.net.nodes[next].duty == Role::Any {
+                    self.net.nodes[next].duty = self.net.nodes[node].duty;
+                    queue.push_back(next);
+                }
+            }
+        }
+    }
+}
+
+/// Nominal voltage of a bank.
+pub(crate) fn battery_volts(p: &Piece) -> f64 {
+    let one = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+    let count = p.si("count", Dimension::Count).unwrap_or(1.0);
+    if p.word("wiring") == Some("series") { one * count } else { one }
+}
+
+/// The system a voltage belongs to: 12, 24 or 48 V; anything else stays as it is.
+pub(crate) fn nominal_system(volts: f64) -> f64 {
+    match volts {
+        v if (10.0..16.0).contains(&v) => 12.0,
+        v if (20.0..32.0).contains(&v) => 24.0,
+        v if (40.0..60.0).contains(&v) => 48.0,
+        v => v,
+    }
+}
+
+fn operation(p: &Piece, to: &str) -> String {
+    let name = p.title();
+    match (p.kind, to) {
+        (Kind::Inlet, "on shore") => format!("plug {name} into the shore supply"),
+        (Kind::Inlet, _) => format!("unplug {name} from the shore supply"),
+        (Kind::Generator, "running") => format!("start {name}"),
+        (Kind::Generator, _) => format!("stop {name}"),
+        (Kind::Isolator, "open") => format!("open {name}"),
+        (Kind::Isolator, _) => format!("close {name}"),
+        (Kind::PlugChangeover, "unplugged") => format!("unplug {name}"),
+        (Kind::PlugChangeover, to) => format!("plug {name} {}", to.replacen("in ", "into ", 1)),
+        (Kind::Transfer, to) => format!("move {name} to {}", to.trim_start_matches("at ")),
+        (_, to) => format!("switch {name} {to}"),
+    }
+}

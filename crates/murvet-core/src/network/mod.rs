@@ -1,0 +1,233 @@
+//! From what was traced to conductors and contacts: the graph on which everything is computed.
+
+mod expand;
+mod flow;
+mod nodal;
+mod union;
+
+pub use expand::expand;
+pub(crate) use expand::{battery_volts, nominal_system};
+pub use flow::{Flow, FlowGraph, INFINITE};
+pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
+pub use union::Union;
+
+use crate::catalogue::{Bond, Role, SourceKind};
+use crate::profiles::Laid;
+
+/// A terminal, a splice or a loose end.
+#[derive(Debug, Clone)]
+pub struct Node {
+    /// The piece it belongs to, by index.
+    pub piece: Option<usize>,
+    /// Terminal name within the piece.
+    pub terminal: String,
+    /// Name as printed: `house.+`.
+    pub name: String,
+    /// What the terminal is meant for.
+    pub role: Role,
+    /// What is actually landed on it: the role, or for a bar or device that of the nearest terminal
+    /// with a role.
+    pub duty: Role,
+}
+
+impl Node {
+    /// Whether it belongs to the AC side: line, neutral, or an earth terminal of an AC port.
+    pub fn is_mains_side(&self) -> bool {
+        matches!(self.duty, Role::Line | Role::Neutral)
+    }
+}
+
+/// Where in the rig a wire was entered.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum WireSpot {
+    /// A conductor of a run: run index, step index.
+    Run(usize, usize),
+    /// A core of a cable: cable index, core number at the start.
+    Cable(usize, usize),
+}
+
+/// One length of conductor.
+#[derive(Debug, Clone)]
+pub struct Wire {
+    /// Where it was entered.
+    pub spot: WireSpot,
+    /// Name that stays the same while other parts of the rig change: the terminals it joins.
+    pub key: String,
+    /// As printed: `1.8m 70mm2`.
+    pub title: String,
+    /// Length, m; the worst or best credible one when unseen.
+    pub length_m: f64,
+    /// How it lies, with its area (the worst or best credible one when unseen).
+    pub laid: Laid,
+    /// Entered as a gauge.
+    pub gauge: bool,
+    /// Vehicle maker's cranking cable.
+    pub cranking: bool,
+    /// Length or size was not seen.
+    pub unseen: bool,
+}
+
+/// What closes a contact.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Gate {
+    /// A control at a position.
+    Control(usize, u8),
+    /// An automatic changeover at a position.
+    Auto(usize, u8),
+}
+
+/// What joins two nodes.
+#[derive(Debug, Clone, PartialEq)]
+pub enum What {
+    /// A length of conductor.
+    Wire(usize),
+    /// Metal to metal.
+    Joint,
+    /// An overcurrent device.
+    Device {
+        /// The piece.
+        piece: usize,
+        /// The way of it.
+        way: Option<String>,
+        /// Rating, A; the worst or best credible one when unseen.
+        rating_a: f64,
+    },
+    /// A contact.
+    Contact(Gate),
+    /// A neutral-earth bond.
+    Bond {
+        /// The piece that has it.
+        piece: usize,
+        /// When it is joined.
+        bond: Bond,
+        /// The source it goes with, by index.
+        source: Option<usize>,
+    },
+}
+
+/// An edge of the graph.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Edge {
+    /// One end.
+    pub a: usize,
+    /// Other end.
+    pub b: usize,
+    /// What it is.
+    pub what: What,
+    /// The piece through whose residual-current device it passes.
+    pub residual: Option<usize>,
+}
+
+/// A source port.
+#[derive(Debug, Clone)]
+pub struct Source {
+    /// The piece.
+    pub piece: usize,
+    /// What it is.
+    pub kind: SourceKind,
+    /// Line or positive node.
+    pub plus: usize,
+    /// Neutral or negative node.
+    pub minus: usize,
+    /// Earth node of an AC source.
+    pub earth: Option<usize>,
+    /// Input nodes of a converting source.
+    pub input: Option<(usize, usize)>,
+    /// Most current it can give for long, A.
+    pub limit_a: f64,
+    /// Voltage between its terminals, V.
+    pub volts: f64,
+    /// The control that switches it, and the position at which it runs.
+    pub switch: Option<(usize, u8)>,
+    /// The automatic changeover that decides whether it runs, and at which position.
+    pub auto: Option<(usize, u8)>,
+}
+
+/// A consumer's terminals.
+#[derive(Debug, Clone)]
+pub struct Consumer {
+    /// The piece.
+    pub piece: usize,
+    /// Line or positive node.
+    pub plus: usize,
+    /// Neutral or negative node.
+    pub minus: usize,
+    /// On AC.
+    pub ac: bool,
+    /// Rated current, A, where known; for an inverter full power at cut-off voltage.
+    pub current_a: Option<f64>,
+    /// How that current was found.
+    pub working: String,
+    /// Safety depends on it.
+    pub vital: bool,
+}
+
+/// Something a person can operate.
+#[derive(Debug, Clone)]
+pub struct Control {
+    /// The piece; `None` for the engine.
+    pub piece: Option<usize>,
+    /// Printed name.
+    pub name: String,
+    /// Printed positions, parked position first.
+    pub positions: Vec<String>,
+    /// The operation that brings it to each position, in words.
+    pub operations: Vec<String>,
+    /// Interlock it takes part in.
+    pub interlock: Option<String>,
+}
+
+/// A changeover that moves by itself.
+#[derive(Debug, Clone)]
+pub struct Auto {
+    /// The piece.
+    pub piece: usize,
+    /// Printed positions, rest position first.
+    pub positions: Vec<String>,
+    /// It stands at position 1 exactly while this input (line, neutral) is energised.
+    pub sensed: (usize, usize),
+}
+
+/// A rig as a graph.
+#[derive(Debug, Clone, Default)]
+pub struct Network {
+    /// Nodes.
+    pub nodes: Vec<Node>,
+    /// Edges.
+    pub edges: Vec<Edge>,
+    /// Wires, referred to by edges.
+    pub wires: Vec<Wire>,
+    /// Source ports.
+    pub sources: Vec<Source>,
+    /// Consumers.
+    pub consumers: Vec<Consumer>,
+    /// Controls.
+    pub controls: Vec<Control>,
+    /// Automatic changeovers.
+    pub autos: Vec<Auto>,
+}
+
+impl Network {
+    /// The node of a terminal.
+    pub fn node(&self, piece: usize, terminal: &str) -> Option<usize> {
+        self.nodes.iter().position(|n| n.piece == Some(piece) && n.terminal == terminal)
+    }
+
+    /// Whether an edge joins earth to a conductor that is not earth.
+    pub fn crosses_earth(&self, edge: &Edge) -> bool {
+        let (a, b) = (self.nodes[edge.a].duty, self.nodes[edge.b].duty);
+        (a == Role::Earth) != (b == Role::Earth) && a != Role::Any && b != Role::Any
+    }
+
+    /// The edge of a wire.
+    pub fn wire_edge(&self, wire: usize) -> Option<&Edge> {
+        self.edges.iter().find(|e| e.what == What::Wire(wire))
+    }
+
+    /// The two terminals a wire joins, as printed.
+    pub fn wire_ends(&self, wire: usize) -> String {
+        self.wire_edge(wire)
+            .map(|e| format!("{} to {}", self.nodes[e.a].name, self.nodes[e.b].name))
+            .unwrap_or_default()
+    }
+}

@@ -1,0 +1,147 @@
+//! What may come next at the end of a half-typed line.
+
+use super::COLOURS;
+use super::lexer::{Located, Token, split};
+use super::parse::STATEMENTS;
+use crate::catalogue::{AttrType, Kind, anatomy};
+use crate::rig::Rig;
+
+/// One word that may come next.
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
+pub struct Suggestion {
+    /// The word to insert.
+    pub word: String,
+    /// What it is.
+    pub about: String,
+}
+
+/// Words that may come next, those that start with the word being typed first. `rig` supplies the
+/// names known so far; the line is the text before the cursor.
+///
+/// ```
+/// use murvet_core::{notation::complete, rig::Rig};
+/// let words = complete(&Rig::default(), "batt");
+/// assert_eq!(words[0].word, "battery");
+/// ```
+pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
+    let tokens = split(line).tokens;
+    let typing = !line.ends_with(|c: char| c.is_whitespace() || c == ',' || c == ':');
+    let (done, partial) = match tokens.split_last() {
+        Some((last, rest)) if typing => (rest, last.word().unwrap_or_default().to_owned()),
+        _ => (&tokens[..], String::new()),
+    };
+    let mut options = Vec::new();
+    let mut push = |word: &str, about: &str| {
+        options.push(Suggestion { word: word.to_owned(), about: about.to_owned() });
+    };
+    match done.first().and_then(Located::word) {
+        None => {
+            for spec in Kind::all() {
+                push(spec.words[0], spec.title);
+            }
+            for word in STATEMENTS {
+                push(word, "statement");
+            }
+        }
+        Some("run") => {
+            let started = done.iter().any(|t| t.token == Token::Colon);
+            let part: Vec<&Located> =
+                done.iter().rev().take_while(|t| t.token != Token::Comma && t.token != Token::Colon).collect();
+            let kind = part.last().and_then(|t| t.word()).and_then(Kind::from_word);
+            match (started, part.is_empty(), kind) {
+                (false, ..) => terminals(rig, &mut push),
+                (true, true, _) => {
+                    push("2m", "a length of conductor");
+                    for piece in &rig.pieces {
+                        if piece.kind.is_inline() || piece.kind.is_node() {
+                            push(&piece.id, piece.kind.spec().title);
+                        }
+                    }
+                    for spec in Kind::all().iter().filter(|s| s.kind.is_inline() || s.kind.is_node()) {
+                        push(spec.words[0], spec.title);
+                    }
+                    terminals(rig, &mut push);
+                    push("end", "goes nowhere: capped, taped, bare or unseen");
+                }
+                (true, false, Some(kind)) => attributes(kind, &mut push),
+                (true, false, None) => {
+                    for colour in COLOURS {
+                        push(colour, "colour");
+                    }
+                    for size in ["2.5mm2", "6mm2", "16mm2", "35mm2", "50mm2", "70mm2", "10AWG", "6AWG", "2/0AWG"] {
+                        push(size, "size");
+                    }
+                    for word in ["via", "bundle", "sheathed", "cranking"] {
+                        push(word, "conductor");
+                    }
+                    places(rig, &mut push);
+                }
+            }
+        }
+        Some("cable") => {
+            for piece in &rig.pieces {
+                for port in anatomy(piece).ports {
+                    push(&format!("{}.{}", piece.id, port.name), piece.kind.spec().title);
+                }
+            }
+            for word in ["3x2.5mm2", "3x14AWG", "3x10AWG", "flex", "via", "->"] {
+                push(word, "cable");
+            }
+        }
+        Some("place") => {
+            for zone in super::ZONES {
+                push(zone, "zone");
+            }
+            for word in ["ambient", "insulated", "opened"] {
+                push(word, "place");
+            }
+        }
+        Some(word) => {
+            if let Some(kind) = Kind::from_word(word)
+                && done.len() > 1
+            {
+                if done.last().and_then(Located::word) == Some("in") {
+                    places(rig, &mut push);
+                } else {
+                    attributes(kind, &mut push);
+                }
+            }
+        }
+    }
+    let lower = partial.to_lowercase();
+    options.retain(|s| s.word.to_lowercase().contains(&lower) && s.word != partial);
+    options.sort_by_key(|s| !s.word.to_lowercase().starts_with(&lower));
+    options.truncate(12);
+    options
+}
+
+fn places(rig: &Rig, push: &mut impl FnMut(&str, &str)) {
+    for place in &rig.places {
+        push(&place.id, "place");
+    }
+}
+
+fn terminals(rig: &Rig, push: &mut impl FnMut(&str, &str)) {
+    for piece in &rig.pieces {
+        if piece.kind.is_node() {
+            push(&piece.id, piece.kind.spec().title);
+        } else {
+            for name in crate::rig::terminal_names(piece) {
+                push(&name, piece.kind.spec().title);
+            }
+        }
+    }
+}
+
+fn attributes(kind: Kind, push: &mut impl FnMut(&str, &str)) {
+    push("in", "place");
+    for attr in kind.spec().attrs {
+        match attr.ty {
+            AttrType::Word(words) => words.iter().for_each(|w| push(w, attr.doc)),
+            _ => push(attr.key, attr.doc),
+        }
+    }
+    if kind.spec().ways {
+        push("way", "a way with its own device");
+    }
+}

@@ -1,0 +1,268 @@
+//! What current a conductor may carry, and its resistance, by profile.
+
+use super::{Profile, ProfileId};
+use crate::tables::table;
+use crate::units::{awg_at_most, awg_name, short};
+
+/// What a conductor carries.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Duty {
+    /// Extra-low-voltage DC.
+    Dc,
+    /// Mains AC.
+    Ac,
+}
+
+/// A conductor as it lies: everything the ampacity depends on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Laid {
+    /// Cross-section, mm².
+    pub area_mm2: f64,
+    /// Temperature rating of the insulation, C, when known.
+    pub insulation_c: Option<f64>,
+    /// Hottest air along it, C, when stated.
+    pub ambient_c: Option<f64>,
+    /// Whether that air was measured, so that cool air may raise the ampacity.
+    pub ambient_measured: bool,
+    /// Loaded conductors bundled together.
+    pub bundle: f64,
+    /// Passes through an engine space.
+    pub engine: bool,
+    /// Runs inside thermal insulation.
+    pub in_insulation: bool,
+}
+
+impl Laid {
+    /// A conductor in free air with nothing special.
+    pub fn plain(area_mm2: f64) -> Laid {
+        Laid {
+            area_mm2,
+            insulation_c: None,
+            ambient_c: None,
+            ambient_measured: false,
+            bundle: 1.0,
+            engine: false,
+            in_insulation: false,
+        }
+    }
+}
+
+/// An ampacity with the way it was found.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Ampacity {
+    /// Corrected ampacity Iz, A.
+    pub iz_a: f64,
+    /// Largest device rating the profile allows for it, A.
+    pub device_a: f64,
+    /// Worked lines.
+    pub steps: Vec<String>,
+    /// Source of the table value.
+    pub source: String,
+}
+
+/// Correction for ambient temperature, sqrt((Tc − Ta) / (Tc − Tref)); zero when the air is as hot as
+/// the insulation may be. The heat that a conductor gives off is proportional to its temperature rise,
+/// the heat it makes to the square of the current, so the formula is exact for equal surfaces.
+///
+/// ```
+/// let factor = murvet_core::profiles::ambient_factor(75.0, 50.0, 30.0);
+/// assert!((factor - 0.745).abs() < 0.001);
+/// ```
+pub fn ambient_factor(conductor_c: f64, ambient_c: f64, reference_c: f64) -> f64 {
+    if ambient_c >= conductor_c { 0.0 } else { ((conductor_c - ambient_c) / (conductor_c - reference_c)).sqrt() }
+}
+
+struct Working {
+    value: f64,
+    steps: Vec<String>,
+}
+
+impl Working {
+    fn times(&mut self, factor: f64, why: &str) {
+        if (factor - 1.0).abs() > 1e-9 {
+            self.steps.push(format!("× {factor:.2} for {why} = {} A", short(self.value * factor)));
+            self.value *= factor;
+        }
+    }
+
+    fn ambient(&mut self, laid: &Laid, conductor_c: f64, reference_c: f64, default_c: f64) {
+        let ambient = laid.ambient_c.unwrap_or(default_c);
+        let mut factor = ambient_factor(conductor_c, ambient, reference_c);
+        if !laid.ambient_measured {
+            factor = factor.min(1.0);
+        }
+        let why = format!(
+            "air at {ambient:.0} C: sqrt(({conductor_c:.0} − {ambient:.0}) / ({conductor_c:.0} − {reference_c:.0}))"
+        );
+        self.times(factor, &why);
+    }
+}
+
+/// The ampacity of a conductor under a profile.
+///
+/// na-rv, DC: up to 10 AWG the smaller of NFPA 70 table 551.10(E)(1) and the corrected 75 C column of
+/// 310.16; above, the school of table 310.17 (75 C, or 90 C where the insulation is marked so), or of
+/// ABYC E-11 where it is marked 105 C. na-rv, AC: the 60 C column of 310.16 (334.80), corrections
+/// taken from the 90 C column, capped by 240.4(D). eu-uk and au-nz, DC: ISO 13297 by insulation, 70 C
+/// where unseen. AC: BS 7671 table 4F3A, above 4 mm² ISO 13297 less a fifth.
+pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
+    let area = laid.area_mm2;
+    let size = format!("{} mm²", short(area));
+    let mut w = Working { value: 0.0, steps: Vec::new() };
+    let source;
+    let mut cap = f64::INFINITY;
+    let mut small = false;
+    if profile.id == ProfileId::NaRv {
+        let gauge = awg_at_most(area);
+        let gauge_text = gauge.map_or_else(|| "under 40 AWG".to_owned(), |n| format!("{} AWG", awg_name(n)));
+        // 10 AWG and thinner have a fixed largest device.
+        small = gauge.is_none_or(|n| n >= 10);
+        let limits = table(if duty == Duty::Dc { "nfpa70-551-10" } else { "nfpa70-240-4-d" });
+        if small {
+            cap = limits.at_most(area, 0).map_or_else(|| limits.between(area, 0).unwrap_or(0.0), |(a, _)| a);
+        }
+        match duty {
+            Duty::Dc if !small && laid.insulation_c.is_some_and(|t| t >= 105.0) => {
+                let t = table("abyc-e11");
+                source = t.cite();
+                w.value = t.between(area, 0).unwrap_or(0.0);
+                w.steps.push(format!("{size}, 105 C insulation: {} A", short(w.value)));
+                if laid.engine {
+                    // This factor is the same insulation at 50 C, so no ambient correction comes on top.
+                    w.times(0.85, "an engine space");
+                } else {
+                    w.ambient(laid, 105.0, 30.0, 30.0);
+                }
+            }
+            Duty::Dc if !small => {
+                let t = table("nfpa70-310-17");
+                source = t.cite();
+                let (column, tc) = if laid.insulation_c.is_some_and(|t| t >= 90.0) { (1, 90.0) } else { (0, 75.0) };
+                w.value = t.between(area, column).unwrap_or(0.0);
+                w.steps.push(format!("{size} in free air, {tc:.0} C column: {} A", short(w.value)));
+                w.ambient(laid, tc, 30.0, if laid.engine { 50.0 } else { 30.0 });
+            }
+            Duty::Dc => {
+                let t = table("nfpa70-310-16");
+                source = format!("{} and {}", limits.cite(), t.cite());
+                w.value = t.between(area, 1).unwrap_or(0.0);
+                w.steps.push(format!("{gauge_text}, 75 C column: {} A", short(w.value)));
+                w.ambient(laid, 75.0, 30.0, if laid.engine { 50.0 } else { 30.0 });
+            }
+            Duty::Ac => {
+                let t = table("nfpa70-310-16");
+                source = if small { format!("{} and {}", t.cite(), limits.cite()) } else { t.cite() };
+                w.value = t.between(area, 2).unwrap_or(0.0);
+                w.steps.push(format!("{gauge_text}, 90 C column for corrections: {} A", short(w.value)));
+                w.ambient(laid, 90.0, 30.0, 30.0);
+                let column = t.between(area, 0).unwrap_or(0.0);
+                cap = cap.min(column);
+            }
+        }
+        // The boat code's factors start at 50 V, so for extra-low voltage those of NFPA 70 serve both.
+        w.times(
+            table("bundle-nfpa70").from_count(laid.bundle),
+            &format!("{:.0} loaded conductors together", laid.bundle),
+        );
+        if laid.in_insulation {
+            w.times(0.5, "a run inside thermal insulation (BS 7671 table 52.2, used as a school)");
+        }
+        if cap < w.value {
+            w.steps.push(format!("at most {} A for {gauge_text}", short(cap)));
+            w.value = cap;
+        }
+    } else {
+        match duty {
+            Duty::Dc => {
+                let t = table("iso-13297");
+                source = t.cite();
+                let (column, tc) = match laid.insulation_c {
+                    Some(c) if c >= 105.0 => (3, 105.0),
+                    Some(c) if c >= 85.0 => (2, 85.0),
+                    Some(c) if c < 70.0 => (0, 60.0),
+                    _ => (1, 70.0),
+                };
+                w.value = t.between(area, column).unwrap_or(0.0);
+                let assumed = if laid.insulation_c.is_none() { " (insulation not stated, 70 C assumed)" } else { "" };
+                w.steps.push(format!("{size}, {tc:.0} C insulation{assumed}: {} A", short(w.value)));
+                if laid.engine {
+                    let factor = if tc <= 70.0 {
+                        0.75
+                    } else if tc < 100.0 {
+                        0.82
+                    } else {
+                        0.86
+                    };
+                    w.times(factor, "an engine space");
+                } else {
+                    w.ambient(laid, tc, 30.0, profile.ambient_c);
+                }
+            }
+            Duty::Ac => {
+                let cord = table("bs7671-4f3a");
+                // The Australian tables start from 40 C air and list more than these values there, so
+                // the cord table stands in for them at 40 C without a further correction.
+                let reference = profile.ambient_c;
+                if area <= 4.01 {
+                    source = cord.cite();
+                    w.value = cord.at_most(area, 0).map_or_else(|| cord.between(area, 0).unwrap_or(0.0), |(a, _)| a);
+                    w.steps.push(format!("{size} cord: {} A", short(w.value)));
+                } else {
+                    let t = table("iso-13297");
+                    source = format!("{}, less a fifth for a multicore cable (common practice, no source)", t.cite());
+                    w.value = (t.between(area, 1).unwrap_or(0.0) * 0.8).max(32.0);
+                    w.steps.push(format!("{size} multicore: {} A", short(w.value)));
+                }
+                w.ambient(laid, 70.0, reference, reference);
+            }
+        }
+        w.times(table("bundle-iso").from_count(laid.bundle), &format!("{:.0} loaded conductors together", laid.bundle));
+        if laid.in_insulation {
+            w.times(0.5, "a run inside thermal insulation (BS 7671 table 52.2)");
+        }
+    }
+    let iz = w.value;
+    // 240.4(B): the next standard rating above the ampacity; the fixed limits of small conductors stay.
+    let fixed = if small { cap } else { f64::INFINITY };
+    let mut device_a = iz;
+    if profile.next_size_up
+        && iz < fixed
+        && let Some(next) = profile.ratings().values().find(|r| *r >= iz - 1e-9 && *r <= 800.0)
+    {
+        device_a = next.min(fixed);
+    }
+    if device_a > iz + 1e-9 {
+        w.steps.push(format!(
+            "next standard device {} A is allowed (NFPA 70 section 240.4(B), recalled)",
+            short(device_a)
+        ));
+    }
+    Ampacity { iz_a: iz, device_a, steps: w.steps, source }
+}
+
+/// Resistance of a conductor, ohm per metre, for drop: the greatest a sound one may have, at working
+/// temperature. Gauges: NFPA 70 chapter 9 table 8 at 75 C, between its sizes the ASTM B258 area with
+/// 2.6 % lay. Metric: IEC 60228 class 5 at 20 C, taken to 70 C with alpha 0.00393 /K.
+pub fn resistance_ohm_per_m(area_mm2: f64, gauge: bool) -> f64 {
+    const RHO_20: f64 = 1.7241e-8; // ohm m, IEC 60028
+    const ALPHA: f64 = 0.00393; // 1/K, IEC 60028
+    let plain = |t: f64| RHO_20 * (1.0 + ALPHA * (t - 20.0)) / (area_mm2 * 1e-6);
+    if gauge {
+        let listed = table("nfpa70-ch9-t8")
+            .at_most(area_mm2, 0)
+            .filter(|(_, key)| crate::units::Quantity::parse(key).is_ok_and(|q| (q.si / area_mm2 - 1.0).abs() < 0.01));
+        match listed {
+            Some((ohm_per_kft, _)) => ohm_per_kft / 304.8,
+            None => 1.026 * plain(75.0),
+        }
+    } else {
+        let listed = table("iec60228-class5")
+            .at_most(area_mm2, 0)
+            .filter(|(_, key)| crate::units::Quantity::parse(key).is_ok_and(|q| (q.si / area_mm2 - 1.0).abs() < 0.01));
+        match listed {
+            Some((ohm_per_km, _)) => ohm_per_km / 1000.0 * (1.0 + ALPHA * 50.0),
+            // A class 5 conductor at its greatest resistance has about 86 % of its nominal area.
+            None => plain(70.0) / 0.86,
+        }
+    }
+}

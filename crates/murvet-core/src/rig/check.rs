@@ -1,0 +1,288 @@
+//! Whether a rig makes sense: every name defined, every value of the right kind.
+//!
+//! Both forms of a rig are checked here, so an error reads the same whichever was typed.
+
+use super::{Conductor, Piece, Rig, Step, TermRef, Value, attached, port_of, walk};
+use crate::catalogue::{AttrType, anatomy};
+use crate::units::{Dimension, Quantity, QuantityError};
+use std::collections::BTreeSet;
+
+/// Where in a rig a problem is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Spot {
+    /// In the text itself, both counted from 1.
+    Text {
+        /// Line.
+        line: usize,
+        /// Column.
+        column: usize,
+    },
+    /// A place by index.
+    Place(usize),
+    /// A piece by index.
+    Piece(usize),
+    /// A run by index, and the step in it.
+    Run(usize, Option<usize>),
+    /// A cable by index.
+    Cable(usize),
+}
+
+/// One thing wrong with a rig.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Problem {
+    /// Where.
+    pub spot: Spot,
+    /// What is wrong.
+    pub message: String,
+    /// What to do about it.
+    pub help: String,
+    /// The word at fault, as it stands in the text.
+    pub word: Option<String>,
+}
+
+/// The name most like a mistyped one, if any is like it at all.
+pub fn nearest<'a>(word: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+    let word = word.to_lowercase();
+    names
+        .map(|name| (strsim::damerau_levenshtein(&word, &name.to_lowercase()), name))
+        .filter(|(distance, name)| *distance <= 1 + name.len().min(word.len()) / 4)
+        .min_by_key(|(distance, _)| *distance)
+        .map(|(_, name)| name)
+}
+
+struct Checker<'a> {
+    rig: &'a Rig,
+    found: Vec<Problem>,
+}
+
+impl Checker<'_> {
+    fn say(&mut self, spot: Spot, word: &str, message: impl Into<String>, help: impl Into<String>) {
+        self.found.push(Problem {
+            spot,
+            message: message.into(),
+            help: help.into(),
+            word: (!word.is_empty()).then(|| word.to_owned()),
+        });
+    }
+
+    fn value(&mut self, spot: Spot, what: &str, value: &Value, dimension: Dimension) {
+        if value.is_unseen() {
+            return;
+        }
+        let expected = format!("{what} is {}, or ? when unseen", dimension.describe());
+        match Quantity::parse(&value.text) {
+            Ok(q) if q.dimension == dimension => {
+                if dimension == Dimension::Area && q.si > 1000.0 {
+                    self.say(spot, &value.text, format!("\"{}\" is too thick for any cable", q.text), expected);
+                }
+            }
+            Ok(_) => self.say(spot, &value.text, format!("\"{}\" has the wrong unit", value.text), expected),
+            Err(QuantityError::NoUnit(text)) if dimension == Dimension::Area => self.say(
+                spot,
+                &value.text,
+                format!("\"{text}\" is no size by itself: {text}AWG, {text}/0AWG or {text}mm2?"),
+                expected,
+            ),
+            Err(error) => self.say(spot, &value.text, error.to_string(), expected),
+        }
+    }
+
+    fn id(&mut self, spot: Spot, id: &str, seen: &mut BTreeSet<String>, what: &str) {
+        let fits = id.chars().next().is_some_and(char::is_alphabetic)
+            && id.chars().all(|c| c.is_alphanumeric() || c == '-' || c == '_');
+        if !fits {
+            self.say(
+                spot,
+                id,
+                format!("\"{id}\" cannot be a name"),
+                "a name starts with a letter and has letters, digits, - and _ only",
+            );
+        } else if !seen.insert(id.to_owned()) {
+            self.say(spot, id, format!("{what} \"{id}\" is there twice"), "give one of them another name");
+        }
+    }
+
+    fn place_ref(&mut self, spot: Spot, id: &str) {
+        if self.rig.place(id).is_none() {
+            let near = nearest(id, self.rig.places.iter().map(|p| p.id.as_str()));
+            let help = match near {
+                Some(near) => format!("did you mean \"{near}\"? Otherwise enter: place {id}"),
+                None => format!("enter it on a line of its own: place {id}"),
+            };
+            self.say(spot, id, format!("no place is called \"{id}\""), help);
+        }
+    }
+
+    fn piece(&mut self, index: usize, piece: &Piece) {
+        let spec = piece.kind.spec();
+        let spot = || Spot::Piece(index);
+        if let Some(place) = &piece.place {
+            self.place_ref(spot(), place);
+        }
+        for (key, value) in &piece.attrs {
+            match spec.attr(key).map(|a| a.ty) {
+                None => {
+                    let known: Vec<&str> = spec.attrs.iter().map(|a| a.key).collect();
+                    let near = nearest(key, known.iter().copied());
+                    let meant = near.map_or(String::new(), |n| format!("did you mean \"{n}\"? "));
+                    self.say(
+                        spot(),
+                        key,
+                        format!("a {} has no \"{key}\"", spec.title),
+                        format!("{meant}It has {}", known.join(", ")),
+                    );
+                }
+                Some(AttrType::Quantity(dimension, _)) => self.value(spot(), key, value, dimension),
+                Some(AttrType::Word(words)) => {
+                    if !value.is_unseen() && !words.contains(&value.text.as_str()) {
+                        let help = format!("it is one of {}, or ? when unseen", words.join(", "));
+                        self.say(spot(), &value.text, format!("\"{}\" is no {key}", value.text), help);
+                    }
+                }
+                Some(AttrType::Flag) => {
+                    if value.text != "yes" {
+                        self.say(
+                            spot(),
+                            &value.text,
+                            format!("\"{key}\" is there or not"),
+                            "write yes, or leave it out",
+                        );
+                    }
+                }
+                Some(AttrType::Name) => {
+                    if value.text.is_empty() || value.text.contains(char::is_whitespace) {
+                        self.say(spot(), &value.text, format!("\"{key}\" needs one name"), "write it without spaces");
+                    }
+                }
+            }
+        }
+        if !spec.ways && !piece.ways.is_empty() {
+            self.say(spot(), "way", format!("a {} has no ways", spec.title), "only a panel or a fuse-block has");
+        }
+        let mut seen = BTreeSet::new();
+        for way in &piece.ways {
+            self.id(spot(), &way.id, &mut seen, "way");
+            if ["in", "main", "hot", "N", "PE"].contains(&way.id.as_str()) {
+                self.say(spot(), &way.id, format!("\"{}\" is a bar, not a way", way.id), "give the way another name");
+            }
+            self.value(spot(), "a way's rating", &way.rating, Dimension::Current);
+            if let Some(rcd) = &way.rcd {
+                self.value(spot(), "rcd", rcd, Dimension::Current);
+            }
+        }
+        if let Err((message, help)) = attached(self.rig, piece) {
+            let word = piece.word("on").unwrap_or_default().to_owned();
+            self.say(spot(), &word, message, help);
+        }
+    }
+
+    fn conductor(&mut self, spot: &Spot, c: &Conductor) {
+        self.value(spot.clone(), "the length", &c.length, Dimension::Length);
+        self.value(spot.clone(), "the size", &c.size, Dimension::Area);
+        self.common(spot, c.insulation.as_ref(), c.bundle.as_ref(), &c.via);
+    }
+
+    fn common(&mut self, spot: &Spot, insulation: Option<&Value>, bundle: Option<&Value>, via: &[String]) {
+        if let Some(value) = insulation {
+            self.value(spot.clone(), "the insulation", value, Dimension::Temperature);
+        }
+        if let Some(value) = bundle {
+            self.value(spot.clone(), "the bundle", value, Dimension::Count);
+        }
+        for place in via {
+            self.place_ref(spot.clone(), place);
+        }
+    }
+}
+
+/// Every problem of meaning in a rig, in the order of its parts; empty when it makes sense.
+pub fn check(rig: &Rig) -> Vec<Problem> {
+    let mut checker = Checker { rig, found: Vec::new() };
+    let mut seen = BTreeSet::new();
+    for (index, place) in rig.places.iter().enumerate() {
+        let spot = || Spot::Place(index);
+        checker.id(spot(), &place.id, &mut seen, "place");
+        if let Some(ambient) = &place.ambient {
+            checker.value(spot(), "the ambient", ambient, Dimension::Temperature);
+        }
+        if let Some(zone) = &place.zone
+            && !crate::notation::ZONES.contains(&zone.as_str())
+        {
+            let help = format!("it is one of {}", crate::notation::ZONES.join(", "));
+            checker.say(spot(), zone, format!("\"{zone}\" is no zone"), help);
+        }
+        if let Some(opened) = &place.opened
+            && !["yes", "part", "no"].contains(&opened.as_str())
+        {
+            checker.say(
+                spot(),
+                opened,
+                format!("\"{opened}\" does not say how far it was opened"),
+                "write yes, part or no",
+            );
+        }
+    }
+    let mut seen = BTreeSet::new();
+    for (index, piece) in rig.pieces.iter().enumerate() {
+        checker.id(Spot::Piece(index), &piece.id, &mut seen, "piece");
+        checker.piece(index, piece);
+    }
+    for (index, run) in rig.runs.iter().enumerate() {
+        for (step, what) in run.steps.iter().enumerate() {
+            if let Step::Conductor(c) = what {
+                checker.conductor(&Spot::Run(index, Some(step)), c);
+            }
+        }
+        if run.steps.is_empty() {
+            let help = "write what comes first, for example: 0.2m 50mm2";
+            checker.say(Spot::Run(index, None), "", "the run has no steps", help);
+        }
+        if let Err(e) = walk(rig, run) {
+            checker.say(Spot::Run(index, e.step), &e.word, e.message, e.help);
+        }
+    }
+    for (index, cable) in rig.cables.iter().enumerate() {
+        let spot = Spot::Cable(index);
+        checker.id(spot.clone(), &cable.id, &mut seen, "cable or piece");
+        if !(2..=3).contains(&cable.cores) {
+            let help = "write 2x for L and N, 3x for L, N and PE";
+            checker.say(spot.clone(), "", format!("a cable of {} cores", cable.cores), help);
+        }
+        checker.value(spot.clone(), "the length", &cable.length, Dimension::Length);
+        checker.value(spot.clone(), "the size", &cable.size, Dimension::Area);
+        checker.common(&spot, cable.insulation.as_ref(), cable.bundle.as_ref(), &cable.via);
+        for (term, as_start) in [(&cable.from, true), (&cable.to, false)] {
+            if let Err((message, help)) = port_of(rig, term, as_start) {
+                checker.say(spot.clone(), &term.to_string(), message, help);
+            }
+        }
+        let mut used = BTreeSet::new();
+        for (_, to) in cable.landings() {
+            if let Some(core) = to
+                && !used.insert(core)
+            {
+                checker.say(
+                    spot.clone(),
+                    &format!(">{}", core.word()),
+                    format!("two cores land on {}", core.word()),
+                    "name every core that is not landed like to like, for example (N>PE PE>N)",
+                );
+            }
+        }
+    }
+    checker.found
+}
+
+/// Full references of a rig, with the default terminals and ports filled in, so that an edit can name
+/// them. Unresolvable references stay as they are.
+pub(crate) fn full_port(rig: &Rig, term: &TermRef, as_start: bool) -> TermRef {
+    match port_of(rig, term, as_start) {
+        Ok((piece, port)) => TermRef::new(rig.pieces[piece].id.clone(), port.name),
+        Err(_) => term.clone(),
+    }
+}
+
+/// The terminals of a piece as full references, for completion.
+pub(crate) fn terminal_names(piece: &Piece) -> Vec<String> {
+    anatomy(piece).terminals.iter().map(|(t, _)| format!("{}.{t}", piece.id)).collect()
+}

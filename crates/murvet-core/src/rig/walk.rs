@@ -1,0 +1,205 @@
+//! Following a run or a cable from terminal to terminal.
+//!
+//! Both the checker and the network use this, so what is accepted and what is computed cannot differ.
+
+use super::{Conductor, LooseEnd, Piece, Rig, Run, Step, TermRef};
+use crate::catalogue::{Anatomy, Port, anatomy};
+
+/// Where a hop ends.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub enum HopEnd {
+    /// A terminal of a piece, by piece index.
+    Terminal(usize, String),
+    /// A splice between two lengths of one run, by the step it follows.
+    Splice(usize),
+    /// An end that goes nowhere.
+    Loose(usize, LooseEnd),
+}
+
+/// One connection of a run: a length of conductor, or two pieces bolted together.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Hop<'a> {
+    /// Where it starts.
+    pub from: HopEnd,
+    /// Where it ends.
+    pub to: HopEnd,
+    /// The conductor, or nothing for a bolted joint.
+    pub conductor: Option<&'a Conductor>,
+    /// Index of the conductor's step, or of the piece's for a bolted joint.
+    pub step: usize,
+}
+
+/// Why a reference does not lead to a terminal.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct WalkError {
+    /// The step at fault; `None` for the start of the run.
+    pub step: Option<usize>,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+    /// The word at fault.
+    pub word: String,
+}
+
+fn names(anatomy: &Anatomy, piece: &Piece) -> String {
+    let list: Vec<String> = anatomy.terminals.iter().map(|(t, _)| format!("{}.{t}", piece.id)).collect();
+    list.join(", ")
+}
+
+fn undefined(rig: &Rig, term: &TermRef) -> (String, String) {
+    let ids = rig.pieces.iter().map(|p| p.id.as_str());
+    let near = super::nearest(&term.piece, ids);
+    let help = match near {
+        Some(near) => {
+            format!("did you mean \"{near}\"? Otherwise enter the piece on a line of its own")
+        }
+        None => format!("enter it first, for example: bus {}", term.piece),
+    };
+    (format!("no piece is called \"{}\"", term.piece), help)
+}
+
+/// The piece index and terminal that a reference in a run means.
+///
+/// # Errors
+/// A message and what to do, when the piece is undefined, has no such terminal, or has several and
+/// none was named.
+pub fn terminal_of(rig: &Rig, term: &TermRef, leaving: bool) -> Result<(usize, String), (String, String)> {
+    let Some(index) = rig.pieces.iter().position(|p| p.id == term.piece) else {
+        return Err(undefined(rig, term));
+    };
+    let piece = &rig.pieces[index];
+    let anatomy = anatomy(piece);
+    match &term.terminal {
+        Some(name) if anatomy.has_terminal(name) => Ok((index, name.clone())),
+        Some(name) => {
+            let near = super::nearest(name, anatomy.terminals.iter().map(|(t, _)| t.as_str()));
+            let meant = near.map_or(String::new(), |n| format!("did you mean \"{}.{n}\"? ", piece.id));
+            Err((
+                format!("\"{}\" has no terminal \"{name}\"", piece.id),
+                format!("{meant}It has {}", names(&anatomy, piece)),
+            ))
+        }
+        None if piece.kind.is_inline() => Ok((index, if leaving { "out" } else { "in" }.to_owned())),
+        None if anatomy.terminals.len() == 1 => Ok((index, anatomy.terminals[0].0.clone())),
+        None => {
+            Err((format!("\"{}\" has several terminals", piece.id), format!("name one of {}", names(&anatomy, piece))))
+        }
+    }
+}
+
+/// The piece index and port that an end of a cable means.
+///
+/// # Errors
+/// A message and what to do.
+pub fn port_of(rig: &Rig, term: &TermRef, as_start: bool) -> Result<(usize, Port), (String, String)> {
+    let Some(index) = rig.pieces.iter().position(|p| p.id == term.piece) else {
+        return Err(undefined(rig, term));
+    };
+    let piece = &rig.pieces[index];
+    let anatomy = anatomy(piece);
+    match anatomy.find_port(term.terminal.as_deref(), as_start) {
+        Some(port) => Ok((index, port.clone())),
+        None => {
+            let list: Vec<String> = anatomy.ports.iter().map(|p| format!("{}.{}", piece.id, p.name)).collect();
+            let help = if list.is_empty() {
+                format!("a {} takes single conductors: use a run", piece.kind.spec().title)
+            } else {
+                format!("name one of {}", list.join(", "))
+            };
+            Err((format!("\"{term}\" is not one AC port"), help))
+        }
+    }
+}
+
+/// The two sides of a direct connection made by an `on` attribute: pairs of own terminal and the
+/// terminal of the piece it is on.
+///
+/// # Errors
+/// A message and what to do when the reference leads nowhere.
+pub fn attached(rig: &Rig, piece: &Piece) -> Result<Option<(usize, Vec<(String, String)>)>, (String, String)> {
+    let Some(on) = piece.word("on") else {
+        return Ok(None);
+    };
+    let term = TermRef::from(on);
+    let own = anatomy(piece);
+    if let Some(port) = own.ports.first() {
+        let (index, other) = port_of(rig, &term, true)?;
+        let pairs = port.terminals.iter().cloned().zip(other.terminals).collect();
+        return Ok(Some((index, pairs)));
+    }
+    let (index, plus) = terminal_of(rig, &term, true)?;
+    let host = &rig.pieces[index];
+    let mut pairs = vec![("+".to_owned(), plus)];
+    if anatomy(host).has_terminal("-") {
+        pairs.push(("-".to_owned(), "-".to_owned()));
+    }
+    Ok(Some((index, pairs)))
+}
+
+/// Follows a run. Complexity: linear in the steps, times the pieces for each look-up.
+///
+/// # Errors
+/// The first step that cannot be followed.
+pub fn walk<'a>(rig: &Rig, run: &'a Run) -> Result<Vec<Hop<'a>>, WalkError> {
+    let fail = |step, term: &TermRef, (message, help): (String, String)| WalkError {
+        step,
+        message,
+        help,
+        word: term.to_string(),
+    };
+    let (piece, terminal) = terminal_of(rig, &run.from, true).map_err(|e| fail(None, &run.from, e))?;
+    let mut here = HopEnd::Terminal(piece, terminal);
+    let mut pending: Option<(&Conductor, usize)> = None;
+    let mut hops = Vec::new();
+    for (step, what) in run.steps.iter().enumerate() {
+        match what {
+            Step::Conductor(conductor) => {
+                if let Some((earlier, at)) = pending.replace((conductor, step)) {
+                    let splice = HopEnd::Splice(at);
+                    hops.push(Hop { from: here, to: splice.clone(), conductor: Some(earlier), step: at });
+                    here = splice;
+                }
+            }
+            Step::At(term) => {
+                let (piece, enter) = terminal_of(rig, term, false).map_err(|e| fail(Some(step), term, e))?;
+                let (conductor, at) = pending.take().map_or((None, step), |(c, s)| (Some(c), s));
+                let to = HopEnd::Terminal(piece, enter.clone());
+                if conductor.is_some() || here != to {
+                    hops.push(Hop { from: here, to, conductor, step: at });
+                }
+                // A run leaves a two-ended device at its other end, any other piece where it came in.
+                let leave = match (rig.pieces[piece].kind.is_inline(), enter.as_str()) {
+                    (true, "in") => "out".to_owned(),
+                    (true, "out") => "in".to_owned(),
+                    _ => enter,
+                };
+                here = HopEnd::Terminal(piece, leave);
+            }
+            Step::End(how) => {
+                if let Some((conductor, at)) = pending.take() {
+                    hops.push(Hop {
+                        from: here.clone(),
+                        to: HopEnd::Loose(step, *how),
+                        conductor: Some(conductor),
+                        step: at,
+                    });
+                }
+                if step + 1 != run.steps.len() {
+                    return Err(WalkError {
+                        step: Some(step + 1),
+                        message: "the run goes on after its loose end".to_owned(),
+                        help: "start a new run".to_owned(),
+                        word: String::new(),
+                    });
+                }
+            }
+        }
+    }
+    if let Some((conductor, at)) = pending {
+        // A run may stop in the air: an end that was not followed is no error.
+        let to = HopEnd::Loose(run.steps.len(), LooseEnd::Unseen);
+        hops.push(Hop { from: here, to, conductor: Some(conductor), step: at });
+    }
+    Ok(hops)
+}

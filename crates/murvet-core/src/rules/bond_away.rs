@@ -1,0 +1,60 @@
+//! A second place where neutral meets earth, away from the source.
+
+use super::islands::{islands, meeting_lines};
+use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use crate::catalogue::Kind;
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "bond-away",
+    hazard: Hazard::Bonding,
+    statement: "While a source has its own neutral-earth bond, neutral meets earth nowhere else in the rig.",
+    why: "Neutral current then returns through earth and chassis, an RCD ahead of it trips or is defeated, and a lost neutral or a reversed supply makes the whole skin live.",
+    source: "NFPA 70 section 551.54(C), neutral insulated from enclosure; IEC 60364-7-721 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found: BTreeMap<String, Finding> = BTreeMap::new();
+    for island in islands(ctx) {
+        let source = &ctx.net.sources[island.source];
+        if !island.meetings.iter().any(|m| m.own) {
+            continue;
+        }
+        for meeting in island.meetings.iter().filter(|m| !m.own) {
+            // The bond of another source whose line is tied in as well: that is backfeed, and reported so.
+            let tied = meeting.piece.is_some_and(|p| {
+                ctx.rig.pieces[p].kind != Kind::InverterCharger
+                    && ctx.net.sources.iter().any(|s| {
+                        s.piece == p
+                            && s.kind.is_ac()
+                            && island.state.live.part[s.plus] == island.state.live.part[source.plus]
+                    })
+            });
+            if tied {
+                continue;
+            }
+            let line =
+                format!("fed by {}, neutral meets earth {}.", ctx.piece_words(source.piece), meeting_lines(&island));
+            let f = found.entry(meeting.subject.clone()).or_insert_with(|| {
+                let statement = format!(
+                    "Neutral meets earth at a second place while {} feeds the rig: {}.",
+                    ctx.piece_words(source.piece),
+                    meeting.words
+                );
+                let mut f = ctx.finding(&META, Severity::KeepOff, &meeting.subject, statement);
+                f.way = island.state.way.clone();
+                f.pieces = meeting.piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+                f.target = match meeting.piece {
+                    Some(p) => Target::Bond(ctx.id(p).to_owned()),
+                    None => Target::Other,
+                };
+                f.evidence.push("Places where neutral meets earth, in each state in which the source has a bond of its own; one is right:".to_owned());
+                f
+            });
+            if !f.evidence.iter().any(|e| e.ends_with(&line)) {
+                f.evidence.push(format!("{}: {line}", ctx.state_words(island.state)));
+            }
+        }
+    }
+    found.into_values().collect()
+}

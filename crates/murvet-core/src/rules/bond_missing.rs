@@ -1,0 +1,42 @@
+//! A source in the rig with no neutral-earth bond.
+
+use super::islands::{fed, islands};
+use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use crate::catalogue::SourceKind;
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "bond-missing",
+    hazard: Hazard::Bonding,
+    statement: "A source in the rig that feeds more than one outlet or appliance has its neutral joined to earth once.",
+    why: "Without the bond a fault to a case has no path back: no device opens and no RCD trips on earth leakage, though its button works.",
+    source: "NFPA 70 sections 250.30 and 551.30; IEC 60364-4-41 section 411 (recalled). One appliance on a floating source is electrical separation, IEC 60364-4-41 section 413 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
+    for island in islands(ctx) {
+        let source = &ctx.net.sources[island.source];
+        if source.kind == SourceKind::Shore || !island.meetings.is_empty() {
+            continue;
+        }
+        let pieces = fed(ctx, island.state, island.source);
+        if pieces.len() < 2 {
+            continue;
+        }
+        found.entry(source.piece).or_insert_with(|| {
+            let names: Vec<&str> = pieces.iter().map(|p| ctx.id(*p)).collect();
+            let name = ctx.piece_words(source.piece);
+            let statement = format!("While {name} is the source, neutral meets earth nowhere; it feeds {}.", names.join(", "));
+            let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(source.piece), statement);
+            f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
+            f.evidence.push(format!("Fault from line to a case: line of {name}, case, earth conductor, and no path from earth to its neutral: the current is 0 A, nothing opens."));
+            f.evidence.push(format!("It feeds {} outlets or hard-wired appliances, so it is no electrical separation of a single one.", pieces.len()));
+            f.way = island.state.way.clone();
+            f.pieces = vec![ctx.id(source.piece).to_owned()];
+            f.target = Target::Source(ctx.id(source.piece).to_owned());
+            f
+        });
+    }
+    found.into_values().collect()
+}

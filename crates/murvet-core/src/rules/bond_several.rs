@@ -1,0 +1,38 @@
+//! A source without a bond of its own whose neutral meets earth at several places.
+
+use super::islands::{islands, meeting_lines};
+use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "bond-several",
+    hazard: Hazard::Bonding,
+    statement: "Neutral meets earth once in each state.",
+    why: "Between two bonds the neutral current divides over earth and chassis, and an RCD between them does not see what it should.",
+    source: "NFPA 70 section 250.30(A)(1); IEC 60364-5-54 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found: BTreeMap<String, Finding> = BTreeMap::new();
+    for island in islands(ctx) {
+        if island.meetings.len() < 2 || island.meetings.iter().any(|m| m.own) {
+            continue;
+        }
+        let subject: Vec<&str> = island.meetings.iter().map(|m| m.subject.as_str()).collect();
+        let subject = subject.join("+");
+        found.entry(subject.clone()).or_insert_with(|| {
+            let source = ctx.piece_words(ctx.net.sources[island.source].piece);
+            let statement =
+                format!("While {source} is the source, neutral meets earth at {} places.", island.meetings.len());
+            let mut f = ctx.finding(&META, Severity::BeforeUse, &subject, statement);
+            f.evidence.push(format!("{}: {}.", ctx.state_words(island.state), meeting_lines(&island)));
+            f.way = island.state.way.clone();
+            f.pieces = island.meetings.iter().filter_map(|m| m.piece).map(|p| ctx.id(p).to_owned()).collect();
+            if let Some(last) = f.pieces.last() {
+                f.target = Target::Bond(last.clone());
+            }
+            f
+        });
+    }
+    found.into_values().collect()
+}

@@ -1,0 +1,236 @@
+//! Too much voltage lost on the way to a load and back.
+
+use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use crate::network::{Consumer, Factor, Resistor, Union, What};
+use crate::profiles::resistance_ohm_per_m;
+use crate::states::State;
+use crate::units::short;
+use std::collections::HashMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "cable-drop",
+    hazard: Hazard::Cable,
+    statement: "The voltage lost through supply and return stays within the profile's share.",
+    why: "What is lost heats the cable; pumps stall, compressors fail to start, inverters cut out early and chargers never finish.",
+    source: "ABYC E-11, 3 % and 10 % (recalled; used as a school); IEC 60364-5-52 annex G, 5 % (recalled)",
+};
+
+/// The share allowed on mains circuits.
+const MAINS: (f64, &str) = (0.05, "IEC 60364-5-52 annex G, 5 % (recalled)");
+
+/// A predicted drop.
+#[derive(Debug, Clone)]
+pub struct Drop {
+    /// Index of the consumer.
+    pub consumer: usize,
+    /// Volts lost on the supply side and on the return side.
+    pub lost_v: (f64, f64),
+    /// Volts at the source.
+    pub source_v: f64,
+    /// Current used, A.
+    pub amps: f64,
+    /// Wires with the current through them, A, and their resistance, ohm.
+    pub through: Vec<(usize, f64, f64)>,
+    /// The state used.
+    pub state: usize,
+    /// The source's name.
+    pub source: String,
+}
+
+impl Drop {
+    /// Lost volts, both ways.
+    pub fn total_v(&self) -> f64 {
+        self.lost_v.0 + self.lost_v.1
+    }
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    drops(ctx).into_iter().filter_map(|d| judge(ctx, &d)).collect()
+}
+
+fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
+    let c = &ctx.net.consumers[d.consumer];
+    let share = d.total_v() / d.source_v;
+    let (limit, source) = match (c.ac, c.vital) {
+        (true, _) => MAINS,
+        (false, true) => (ctx.profile.drop_vital.value, ctx.profile.drop_vital.source),
+        (false, false) => (ctx.profile.drop_other.value, ctx.profile.drop_other.source),
+    };
+    if share <= limit + 1e-9 {
+        return None;
+    }
+    let name = ctx.piece_words(c.piece);
+    let statement = format!(
+        "{name} loses {} V of {} V ({} %) at {} A; {} % is allowed.",
+        short(d.total_v()),
+        short(d.source_v),
+        short(share * 100.0),
+        short(d.amps),
+        short(limit * 100.0)
+    );
+    let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), statement);
+    f.evidence.push(format!("Current: {}.", c.working));
+    for &(w, amps, ohm) in &d.through {
+        let wire = &ctx.net.wires[w];
+        f.evidence.push(format!(
+            "{}: {} m × {} mohm/m × {} A = {} V.",
+            ctx.wire_words(w),
+            short(wire.length_m),
+            short(1000.0 * ohm / wire.length_m.max(1e-9)),
+            short(amps),
+            short(ohm * amps)
+        ));
+    }
+    f.evidence.push(format!(
+        "Supply {} V + return {} V = {} V; {} V / {} V = {} % > {} %.",
+        short(d.lost_v.0),
+        short(d.lost_v.1),
+        short(d.total_v()),
+        short(d.total_v()),
+        short(d.source_v),
+        short(share * 100.0),
+        short(limit * 100.0)
+    ));
+    f.evidence.push("Resistance of the warm conductor: NFPA 70 chapter 9 table 8 at 75 C for gauges, IEC 60228 class 5 greatest value taken to 70 C for mm² (recalled); joints and devices not counted.".to_owned());
+    f.source = source.to_owned();
+    let state = &ctx.states.states[d.state];
+    f.way = state.way.clone();
+    f.pieces = vec![ctx.id(c.piece).to_owned()];
+    let wires: Vec<usize> = d.through.iter().map(|t| t.0).collect();
+    f.wires = super::overcurrent_missing::spots(ctx, &wires);
+    f.target = Target::Drop { load: ctx.id(c.piece).to_owned(), wires: f.wires.clone() };
+    Some(f)
+}
+
+/// The drop to every consumer whose current is known, each alone on, in the first state that feeds it.
+/// Consumers with the same state and source share one factorisation.
+pub fn drops(ctx: &Context) -> Vec<Drop> {
+    let net = ctx.net;
+    let mut systems: HashMap<(usize, usize), Option<System>> = HashMap::new();
+    let mut out = Vec::new();
+    for (index, c) in net.consumers.iter().enumerate() {
+        let Some(amps) = c.current_a.filter(|a| *a > 0.0) else { continue };
+        let Some((state, source)) = feeding(ctx, c) else { continue };
+        let system =
+            systems.entry((state, source)).or_insert_with(|| System::build(ctx, &ctx.states.states[state], source));
+        if let Some(system) = system
+            && let Some(mut drop) = system.drop(ctx, index, c, amps)
+        {
+            drop.state = state;
+            out.push(drop);
+        }
+    }
+    out
+}
+
+/// The first state in which a consumer is fed, and the source: for DC a store, else whatever feeds it.
+fn feeding(ctx: &Context, c: &Consumer) -> Option<(usize, usize)> {
+    let net = ctx.net;
+    for stores_only in [true, false] {
+        for (index, state) in ctx.states.states.iter().enumerate() {
+            let fits = |s: &usize| {
+                let source = &net.sources[*s];
+                source.kind.is_ac() == c.ac
+                    && (c.ac || !stores_only || !source.kind.converts())
+                    && state.live.metal[source.minus] == state.live.metal[c.minus]
+            };
+            if let Some(source) = state.live.sources_at(net, c.plus).find(fits) {
+                return Some((index, source));
+            }
+        }
+    }
+    None
+}
+
+struct System {
+    pad: Vec<u32>,
+    slot: HashMap<u32, usize>,
+    factor: Factor,
+    wires: Vec<(usize, usize, usize, f64)>,
+    plus: usize,
+    minus: usize,
+    volts: f64,
+    name: String,
+}
+
+impl System {
+    fn build(ctx: &Context, state: &State, source: usize) -> Option<System> {
+        let net = ctx.net;
+        let s = &net.sources[source];
+        let mut pads = Union::new(net.nodes.len());
+        for (i, e) in net.edges.iter().enumerate() {
+            let wire_of_length = matches!(e.what, What::Wire(w) if net.wires[w].length_m > 0.0);
+            if !wire_of_length && state.closed(net, i) {
+                pads.join(e.a, e.b);
+            }
+        }
+        let pad = pads.into_labels();
+        let reach = |n: usize| {
+            state.live.metal[n] == state.live.metal[s.plus] || state.live.metal[n] == state.live.metal[s.minus]
+        };
+        let mut slot: HashMap<u32, usize> = HashMap::new();
+        let mut wires = Vec::new();
+        for e in &net.edges {
+            if let What::Wire(w) = e.what
+                && reach(e.a)
+                && pad[e.a] != pad[e.b]
+            {
+                let wire = &net.wires[w];
+                let ohm = wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge);
+                let next = slot.len();
+                let a = *slot.entry(pad[e.a]).or_insert(next);
+                let next = slot.len();
+                let b = *slot.entry(pad[e.b]).or_insert(next);
+                wires.push((w, a, b, ohm));
+            }
+        }
+        for node in [s.plus, s.minus] {
+            let next = slot.len();
+            slot.entry(pad[node]).or_insert(next);
+        }
+        let (plus, minus) = (slot[&pad[s.plus]], slot[&pad[s.minus]]);
+        if plus == minus {
+            return None;
+        }
+        let resistors: Vec<Resistor> = wires.iter().map(|&(_, a, b, ohm)| Resistor { a, b, ohm }).collect();
+        let volts = if s.kind.is_ac() { s.volts } else { crate::network::nominal_system(s.volts) };
+        // Other stores of the same part hold their own posts at the same voltage.
+        let mut fixed = vec![(plus, volts), (minus, 0.0)];
+        for other in net.sources.iter().filter(|o| !s.kind.is_ac() && o.kind == s.kind && o.plus != s.plus) {
+            if let (Some(&p), Some(&m)) = (slot.get(&pad[other.plus]), slot.get(&pad[other.minus]))
+                && state.live.part[other.plus] == state.live.part[s.plus]
+                && ![plus, minus].contains(&p)
+            {
+                fixed.push((p, volts));
+                if ![plus, minus].contains(&m) {
+                    fixed.push((m, 0.0));
+                }
+            }
+        }
+        let factor = Factor::new(slot.len(), &resistors, &fixed).ok()?;
+        let name = net.nodes[s.plus].name.clone();
+        Some(System { pad, slot, factor, wires, plus, minus, volts, name })
+    }
+
+    fn drop(&self, _ctx: &Context, index: usize, c: &Consumer, amps: f64) -> Option<Drop> {
+        let plus = *self.slot.get(&self.pad[c.plus])?;
+        let minus = *self.slot.get(&self.pad[c.minus])?;
+        let solved = self.factor.solve(&[(plus, amps), (minus, -amps)]).ok()?;
+        let v = &solved.volts;
+        let through = self
+            .wires
+            .iter()
+            .map(|&(w, a, b, ohm)| (w, ((v[a] - v[b]) / ohm).abs(), ohm))
+            .filter(|(_, i, _)| *i > amps * 1e-6)
+            .collect();
+        Some(Drop {
+            consumer: index,
+            lost_v: (v[self.plus] - v[plus], v[minus] - v[self.minus]),
+            source_v: self.volts,
+            amps,
+            through,
+            state: 0,
+            source: self.name.clone(),
+        })
+    }
+}

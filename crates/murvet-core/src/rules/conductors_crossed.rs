@@ -1,0 +1,58 @@
+//! A conductor that joins what must never be joined, or reaches the wrong terminal.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::Role;
+use crate::network::{What, WireSpot};
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "conductors-crossed",
+    hazard: Hazard::Backfeed,
+    statement: "No conductor joins line to earth, positive to negative, line to neutral, or AC to DC.",
+    why: "Joined by colour: black is an AC hot and a DC negative, white an AC neutral and a DC positive; the first closing of a switch then puts mains on the battery side or shorts a bank.",
+    source: "NFPA 70 sections 551.4(B) and 200.11; IEC 60364-5-51 section 514 (recalled)",
+};
+
+/// What is wrong with joining two duties, if anything is.
+fn wrong(a: Role, b: Role) -> Option<(Severity, &'static str)> {
+    use Role::{Earth, Line, Minus, Neutral, Plus};
+    match (a, b) {
+        (Plus, Minus) | (Minus, Plus) => Some((Severity::KeepOff, "DC positive is joined to DC negative")),
+        (Plus, Earth) | (Earth, Plus) => Some((Severity::KeepOff, "DC positive is joined to earth")),
+        (Line, Earth) | (Earth, Line) => Some((Severity::KeepOff, "the AC line is joined to earth")),
+        (Line, Neutral) | (Neutral, Line) => Some((Severity::BeforeUse, "line and neutral are reversed or joined")),
+        (Line | Neutral, Plus | Minus) | (Plus | Minus, Line | Neutral) => {
+            Some((Severity::KeepOff, "AC is joined to DC"))
+        }
+        _ => None,
+    }
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: BTreeMap<String, Finding> = BTreeMap::new();
+    for edge in &net.edges {
+        if !matches!(edge.what, What::Wire(_) | What::Joint) {
+            continue;
+        }
+        let (a, b) = (&net.nodes[edge.a], &net.nodes[edge.b]);
+        let Some((severity, words)) = wrong(a.duty, b.duty) else { continue };
+        let (subject, spot) = match edge.what {
+            What::Wire(w) => match net.wires[w].spot {
+                WireSpot::Cable(c, _) => (ctx.rig.cables[c].id.clone(), Some(net.wires[w].spot)),
+                spot => (net.wires[w].key.clone(), Some(spot)),
+            },
+            _ => (format!("{}--{}", a.name, b.name), None),
+        };
+        let line = format!("{} ({}) is joined to {} ({}).", a.name, a.duty.word(), b.name, b.duty.word());
+        let f = found.entry(subject.clone()).or_insert_with(|| {
+            let mut f = ctx.finding(&META, severity, &subject, format!("Between {} and {} {words}.", a.name, b.name));
+            f.wires = spot.into_iter().collect();
+            f.pieces = [a.piece, b.piece].into_iter().flatten().map(|p| ctx.id(p).to_owned()).collect();
+            f
+        });
+        f.severity = f.severity.max(severity);
+        f.evidence.push(line);
+    }
+    found.into_values().collect()
+}

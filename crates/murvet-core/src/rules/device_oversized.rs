@@ -1,0 +1,30 @@
+//! A device larger than the conductor it is to protect.
+
+use super::overcurrent_missing::{from_group, groups};
+use super::protection::Verdict;
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::units::short;
+
+pub(super) static META: Meta = Meta {
+    slug: "device-oversized",
+    hazard: Hazard::Overcurrent,
+    statement: "The devices ahead of a conductor let through no more than the conductor may carry.",
+    why: "A fuse larger than its cable turns the cable into the fuse; two feeds into one thin cable add up.",
+    source: "NFPA 70 sections 240.4 and 551.10(E); IEC 60364-4-43 section 433.1, Ib <= In <= Iz (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    groups(ctx, Verdict::Oversized)
+        .map(|g| {
+            let devices: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
+            let statement = format!(
+                "{} let {} A through to {}, which may have {} A.",
+                devices.join(" and "),
+                short(g.flow_a),
+                ctx.wire_words(g.weakest),
+                short(g.allowed_a)
+            );
+            from_group(ctx, &META, Severity::BeforeUse, g, statement)
+        })
+        .collect()
+}

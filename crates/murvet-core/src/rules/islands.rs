@@ -1,0 +1,131 @@
+//! What the neutral-and-earth rules share: for each state and running AC source, the places where its
+//! neutral meets earth.
+
+use super::Context;
+use crate::catalogue::{Kind, Role};
+use crate::network::{What, WireSpot};
+use crate::states::State;
+
+/// A place where neutral meets earth.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Meeting {
+    /// Stable name: the piece, or the cable.
+    pub subject: String,
+    /// In words.
+    pub words: String,
+    /// The piece, when it is inside one.
+    pub piece: Option<usize>,
+    /// The earth-side node.
+    pub earth: usize,
+    /// It is the source's own.
+    pub own: bool,
+}
+
+/// One running AC source in one state.
+pub struct Island<'a> {
+    /// Index of the state.
+    pub index: usize,
+    /// The state.
+    pub state: &'a State,
+    /// The source.
+    pub source: usize,
+    /// Where its neutral meets earth, each once.
+    pub meetings: Vec<Meeting>,
+}
+
+/// Every island with a single running source. Where several sources run on one conductor, that is
+/// backfeed, and what it does to the bonds is part of it.
+pub fn islands<'a>(ctx: &'a Context) -> Vec<Island<'a>> {
+    let net = ctx.net;
+    let mut out = Vec::new();
+    for (index, state) in ctx.states.states.iter().enumerate() {
+        for (source, s) in net.sources.iter().enumerate() {
+            let alone = state.live.sources_at(net, s.plus).filter(|o| net.sources[*o].kind.is_ac()).count() == 1;
+            if s.kind.is_ac() && state.live.active[source] && alone {
+                let meetings = meetings(ctx, state, source);
+                out.push(Island { index, state, source, meetings });
+            }
+        }
+    }
+    out
+}
+
+/// Whether an edge joins a neutral to earth, and its neutral end and earth end.
+fn neutral_to_earth(ctx: &Context, edge: &crate::network::Edge) -> Option<(usize, usize)> {
+    let duty = |n: usize| ctx.net.nodes[n].duty;
+    match (duty(edge.a), duty(edge.b)) {
+        (Role::Neutral, Role::Earth) => Some((edge.a, edge.b)),
+        (Role::Earth, Role::Neutral) => Some((edge.b, edge.a)),
+        _ => None,
+    }
+}
+
+fn meetings(ctx: &Context, state: &State, source: usize) -> Vec<Meeting> {
+    let net = ctx.net;
+    let s = &net.sources[source];
+    let live = &state.live;
+    let mut list: Vec<Meeting> = Vec::new();
+    for (i, edge) in net.edges.iter().enumerate() {
+        let Some((neutral, earth)) = neutral_to_earth(ctx, edge) else { continue };
+        if live.part[neutral] != live.part[s.minus] || !state.closed(net, i) {
+            continue;
+        }
+        let meeting = match &edge.what {
+            What::Bond { piece, source: with, .. } => {
+                let p = &ctx.rig.pieces[*piece];
+                let own = *with == Some(source) || *piece == s.piece;
+                let words = match p.kind {
+                    Kind::Inlet => format!("at the {}", ctx.profile.words.supply),
+                    Kind::Panel => {
+                        format!("the link between the neutral and {} bars of {}", ctx.profile.words.earth, p.id)
+                    }
+                    _ => format!("inside {}", ctx.piece_words(*piece)),
+                };
+                Meeting { subject: p.id.clone(), words, piece: Some(*piece), earth, own }
+            }
+            What::Wire(w) => {
+                let words = format!("conductor {}", ctx.wire_words(*w));
+                let subject = match net.wires[*w].spot {
+                    WireSpot::Cable(c, _) => ctx.rig.cables[c].id.clone(),
+                    WireSpot::Run(..) => net.wires[*w].key.clone(),
+                };
+                Meeting { subject, words, piece: None, earth, own: false }
+            }
+            _ => {
+                let words = format!("{} joined to {}", net.nodes[neutral].name, net.nodes[earth].name);
+                let subject = format!("{}--{}", net.nodes[neutral].name, net.nodes[earth].name);
+                Meeting { subject, words, piece: None, earth, own: false }
+            }
+        };
+        if !list.iter().any(|m| m.subject == meeting.subject) {
+            list.push(meeting);
+        }
+    }
+    list
+}
+
+/// Outlets and appliances that a source feeds in a state: an appliance on an outlet counts with it.
+pub fn fed(ctx: &Context, state: &State, source: usize) -> Vec<usize> {
+    let net = ctx.net;
+    let part = state.live.part[net.sources[source].plus];
+    let mut pieces: Vec<usize> = Vec::new();
+    for (n, node) in net.nodes.iter().enumerate() {
+        let Some(piece) = node.piece else { continue };
+        let p = &ctx.rig.pieces[piece];
+        let outlet = matches!(p.kind, Kind::Outlet | Kind::GfciOutlet);
+        let appliance = matches!(p.kind, Kind::AcLoad | Kind::Charger) && !p.attrs.contains_key("on");
+        if (outlet || appliance) && node.role == Role::Line && state.live.part[n] == part && !pieces.contains(&piece) {
+            pieces.push(piece);
+        }
+    }
+    pieces
+}
+
+/// The meetings in words, for evidence.
+pub fn meeting_lines(island: &Island) -> String {
+    if island.meetings.is_empty() {
+        return "nowhere".to_owned();
+    }
+    let words: Vec<&str> = island.meetings.iter().map(|m| m.words.as_str()).collect();
+    words.join("; ")
+}

@@ -1,0 +1,303 @@
+//! The rules: one file each, with its reason, its source and its evidence. Fixtures that break each
+//! rule and the nearest that do not stand in `tests/fixtures`.
+//!
+//! A new rule is a file here with a [`Meta`] and a `find`, and a line in [`RULES`].
+
+mod ac_backfeed;
+mod bond_away;
+mod bond_missing;
+mod bond_several;
+mod cable_ampacity;
+mod cable_drop;
+mod charger_loop;
+mod conductors_crossed;
+mod device_oversized;
+mod device_too_far;
+mod earth_missing;
+mod islands;
+mod oscillation;
+mod overcurrent_missing;
+mod rcd_missing;
+
+pub mod protection;
+
+pub use cable_drop::{Drop, drops};
+pub use islands::{Island, Meeting, islands};
+
+use crate::network::{Network, What, WireSpot};
+use crate::profiles::{Ampacity, Duty, Profile, ampacity};
+use crate::rig::Rig;
+use crate::states::{Exploration, State};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use std::cell::OnceCell;
+
+/// How pressing a finding is, most pressing last.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Severity {
+    /// Good to know.
+    Advice,
+    /// To be put right soon.
+    Soon,
+    /// To be put right before the circuit is used.
+    BeforeUse,
+    /// Keep off: isolate now.
+    KeepOff,
+}
+
+impl Severity {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Severity::Advice => "advice",
+            Severity::Soon => "soon",
+            Severity::BeforeUse => "before use",
+            Severity::KeepOff => "keep off",
+        }
+    }
+}
+
+/// Whether an unseen value could clear a finding.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Certainty {
+    /// It hangs on something that was not seen.
+    Possible,
+    /// No unseen value could clear it.
+    Certain,
+}
+
+impl Certainty {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Certainty::Possible => "possible",
+            Certainty::Certain => "certain",
+        }
+    }
+}
+
+/// Which of the five hazards a rule looks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Hazard {
+    /// Missing, distant or oversized overcurrent protection.
+    Overcurrent,
+    /// Neutral and earth.
+    Bonding,
+    /// Backfeed.
+    Backfeed,
+    /// Charger loop.
+    ChargerLoop,
+    /// Cable too small.
+    Cable,
+}
+
+impl Hazard {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Hazard::Overcurrent => "overcurrent protection",
+            Hazard::Bonding => "neutral and earth",
+            Hazard::Backfeed => "backfeed",
+            Hazard::ChargerLoop => "charger loop",
+            Hazard::Cable => "cable",
+        }
+    }
+}
+
+/// What a rule is about.
+#[derive(Debug, Clone, Copy)]
+pub struct Meta {
+    /// Its name.
+    pub slug: &'static str,
+    /// The hazard.
+    pub hazard: Hazard,
+    /// The rule in one sentence.
+    pub statement: &'static str,
+    /// Why it matters.
+    pub why: &'static str,
+    /// Where it comes from.
+    pub source: &'static str,
+}
+
+/// What a remedy has to work on.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Target {
+    /// Conductors that carry or could carry too much.
+    Wires {
+        /// In order from the source.
+        wires: Vec<WireSpot>,
+        /// The terminal from which the danger comes, as `piece.terminal`.
+        entry: String,
+        /// Current of what hangs on them, A.
+        demand_a: Option<f64>,
+        /// Devices that stand at their limit.
+        devices: Vec<(String, Option<String>)>,
+    },
+    /// A bond in a piece.
+    Bond(String),
+    /// A source without a bond.
+    Source(String),
+    /// A source that reaches others.
+    Tie {
+        /// The source that has nothing to exclude it.
+        source: String,
+        /// Those it reaches.
+        others: Vec<String>,
+    },
+    /// A charger fed by its own battery.
+    Loop(String),
+    /// A load with too much drop and the conductors of its path.
+    Drop {
+        /// The load.
+        load: String,
+        /// Conductors of its supply and return.
+        wires: Vec<WireSpot>,
+    },
+    /// Nothing that a remedy is worked out for.
+    Other,
+}
+
+/// One finding.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Finding {
+    /// The rule.
+    pub meta: &'static str,
+    /// How pressing.
+    pub severity: Severity,
+    /// Certain or possible.
+    pub certainty: Certainty,
+    /// Stable name of what it is about; with the rule it identifies the finding.
+    pub subject: String,
+    /// What is wrong, in one sentence.
+    pub statement: String,
+    /// Lines a person can follow with a pocket calculator.
+    pub evidence: Vec<String>,
+    /// Sources of the limits used.
+    pub source: String,
+    /// Shortest sequence of operations from parked.
+    pub way: Vec<String>,
+    /// Pieces it shows at.
+    pub pieces: Vec<String>,
+    /// Conductors it shows at.
+    pub wires: Vec<WireSpot>,
+    /// For the remedies.
+    pub target: Target,
+}
+
+impl Finding {
+    /// The rule's description.
+    pub fn rule(&self) -> &'static Meta {
+        RULES.iter().map(|r| r.0).find(|m| m.slug == self.meta).unwrap_or(RULES[0].0)
+    }
+
+    /// Rule and subject: the same finding in every audit.
+    pub fn key(&self) -> String {
+        format!("{}:{}", self.meta, self.subject)
+    }
+}
+
+/// Everything a rule may look at.
+pub struct Context<'a> {
+    /// What was traced.
+    pub rig: &'a Rig,
+    /// The limits.
+    pub profile: &'a Profile,
+    /// The graph.
+    pub net: &'a Network,
+    /// The states.
+    pub states: &'a Exploration,
+    ampacities: Vec<Ampacity>,
+    protection: OnceCell<Vec<protection::Group>>,
+}
+
+impl<'a> Context<'a> {
+    /// Prepares what the rules share.
+    pub fn new(rig: &'a Rig, profile: &'a Profile, net: &'a Network, states: &'a Exploration) -> Context<'a> {
+        let mut ampacities = Vec::with_capacity(net.wires.len());
+        let mut duty = vec![Duty::Dc; net.wires.len()];
+        for edge in &net.edges {
+            if let What::Wire(w) = edge.what
+                && net.nodes[edge.a].is_mains_side()
+            {
+                duty[w] = Duty::Ac;
+            }
+        }
+        for (wire, duty) in net.wires.iter().zip(duty) {
+            ampacities.push(ampacity(profile, duty, &wire.laid));
+        }
+        Context { rig, profile, net, states, ampacities, protection: OnceCell::new() }
+    }
+
+    /// The ampacity of a wire.
+    pub fn ampacity(&self, wire: usize) -> &Ampacity {
+        &self.ampacities[wire]
+    }
+
+    /// Conductors that no device protects as the profile wants, worked out once.
+    pub fn protection(&self) -> &[protection::Group] {
+        self.protection.get_or_init(|| protection::analyse(self))
+    }
+
+    /// Identifier of a piece.
+    pub fn id(&self, piece: usize) -> &str {
+        &self.rig.pieces[piece].id
+    }
+
+    /// A piece in words: its kind and name.
+    pub fn piece_words(&self, piece: usize) -> String {
+        let p = &self.rig.pieces[piece];
+        let kind = p.kind.spec().title;
+        if p.id.eq_ignore_ascii_case(kind) { p.id.clone() } else { format!("{kind} {}", p.id) }
+    }
+
+    /// A wire in words.
+    pub fn wire_words(&self, wire: usize) -> String {
+        format!("{} ({})", self.net.wires[wire].title, self.net.wire_ends(wire))
+    }
+
+    /// A finding with what most of them share.
+    fn finding(&self, meta: &'static Meta, severity: Severity, subject: &str, statement: String) -> Finding {
+        Finding {
+            meta: meta.slug,
+            severity,
+            certainty: Certainty::Certain,
+            subject: subject.to_owned(),
+            statement,
+            evidence: Vec::new(),
+            source: meta.source.to_owned(),
+            way: Vec::new(),
+            pieces: Vec::new(),
+            wires: Vec::new(),
+            target: Target::Other,
+        }
+    }
+
+    /// The state in words for an evidence line.
+    fn state_words(&self, state: &State) -> String {
+        state.describe(self.net)
+    }
+}
+
+/// A rule: its description and the function that finds what breaks it.
+pub type Rule = (&'static Meta, fn(&Context) -> Vec<Finding>);
+
+/// Every rule.
+pub static RULES: &[Rule] = &[
+    (&overcurrent_missing::META, overcurrent_missing::find),
+    (&device_too_far::META, device_too_far::find),
+    (&device_oversized::META, device_oversized::find),
+    (&cable_ampacity::META, cable_ampacity::find),
+    (&cable_drop::META, cable_drop::find),
+    (&bond_away::META, bond_away::find),
+    (&bond_missing::META, bond_missing::find),
+    (&bond_several::META, bond_several::find),
+    (&earth_missing::META, earth_missing::find),
+    (&rcd_missing::META, rcd_missing::find),
+    (&ac_backfeed::META, ac_backfeed::find),
+    (&charger_loop::META, charger_loop::find),
+    (&conductors_crossed::META, conductors_crossed::find),
+    (&oscillation::META, oscillation::find),
+];

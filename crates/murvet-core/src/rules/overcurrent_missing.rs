@@ -1,0 +1,97 @@
+//! A conductor that leaves a source and reaches something without any device.
+
+use super::protection::{Group, Verdict};
+use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use crate::network::WireSpot;
+use crate::units::short;
+
+pub(super) static META: Meta = Meta {
+    slug: "overcurrent-missing",
+    hazard: Hazard::Overcurrent,
+    statement: "Every conductor that a source can feed beyond its ampacity ends in an overcurrent device near that source.",
+    why: "A short on a bare run draws thousands of amperes from a battery and sets the cable alight; battery electronics may take it for a large load and never count as overcurrent protection.",
+    source: "NFPA 70 sections 551.10(E)(4) and 240.21; IEC 60364-4-43 sections 433 and 434 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    groups(ctx, Verdict::Missing)
+        .map(|g| {
+            let source = ctx.net.nodes[g.entry].name.clone();
+            let statement = format!(
+                "No overcurrent device between {source} and {}: {} is live without limit.",
+                g.ends.join(", "),
+                ctx.wire_words(g.wires[0])
+            );
+            from_group(ctx, &META, Severity::KeepOff, g, statement)
+        })
+        .collect()
+}
+
+/// Groups with a verdict, in a settled order.
+pub(super) fn groups<'a>(ctx: &'a Context, verdict: Verdict) -> impl Iterator<Item = &'a Group> {
+    ctx.protection().iter().filter(move |g| g.verdict == verdict)
+}
+
+/// A finding about a group, with the evidence that all four rules share.
+pub(super) fn from_group(
+    ctx: &Context,
+    meta: &'static Meta,
+    severity: Severity,
+    g: &Group,
+    statement: String,
+) -> Finding {
+    let net = ctx.net;
+    let state = &ctx.states.states[g.state];
+    let mut f = ctx.finding(meta, severity, &net.wires[g.wires[0]].key, statement);
+    let entry = &net.nodes[g.entry].name;
+    f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+    let limited: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
+    if g.flow_a >= crate::network::INFINITE * 0.5 {
+        f.evidence.push(format!("With the conductor taken away, no device stands between a battery and {entry}: what could flow has no limit."));
+    } else {
+        f.evidence.push(format!(
+            "With the conductor taken away, {} A could flow at {entry}, held by: {}.",
+            short(g.flow_a),
+            limited.join("; ")
+        ));
+    }
+    let amp = ctx.ampacity(g.weakest);
+    f.evidence.push(format!("Ampacity of {}: {}.", ctx.wire_words(g.weakest), amp.steps.join("; ")));
+    f.evidence.push(if g.flow_a >= crate::network::INFINITE * 0.5 {
+        format!("A current without limit against {} A.", short(g.allowed_a))
+    } else {
+        format!("{} A > {} A allowed.", short(g.flow_a), short(g.allowed_a))
+    });
+    if let Some((distance, limit, source)) = g.distance {
+        f.evidence.push(format!(
+            "Farthest device along it: {} m from {entry}; {} m allowed ({source}).",
+            short(distance),
+            short(limit)
+        ));
+    }
+    f.evidence.push(format!("At its end: {}.", g.ends.join("; ")));
+    if let Some(amps) = g.demand_a {
+        f.evidence.push(format!("What hangs on it: {} = {} A.", g.demand_working.join(" + "), short(amps)));
+    }
+    if g.wires.len() > 1 {
+        let all: Vec<String> = g.wires.iter().map(|w| ctx.wire_words(*w)).collect();
+        f.evidence.push(format!("Conductors concerned: {}.", all.join("; ")));
+    }
+    f.source = format!("{}; ampacity: {}", meta.source, amp.source);
+    f.way = state.way.clone();
+    f.wires = g.wires.iter().map(|w| net.wires[*w].spot).collect();
+    f.pieces = net.nodes[g.entry].piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+    let devices = g.limiters.iter().filter_map(|l| l.device.clone());
+    f.target = Target::Wires {
+        wires: f.wires.clone(),
+        entry: entry.clone(),
+        demand_a: g.demand_a,
+        devices: devices.map(|(p, way)| (ctx.id(p).to_owned(), way)).collect(),
+    };
+    f
+}
+
+/// Spots of wires in words, for other rules.
+pub(super) fn spots(ctx: &Context, wires: &[usize]) -> Vec<WireSpot> {
+    wires.iter().map(|w| ctx.net.wires[*w].spot).collect()
+}

@@ -1,0 +1,73 @@
+//! Outlets that some source feeds past every residual-current device.
+
+use super::islands::{fed, islands};
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::network::What;
+use std::collections::{BTreeMap, HashSet};
+
+pub(super) static META: Meta = Meta {
+    slug: "rcd-missing",
+    hazard: Hazard::Bonding,
+    statement: "Where the profile wants it, every final circuit is behind a 30 mA residual-current device in every state.",
+    why: "Earth leakage through a person stays far below what any fuse opens at; a device before the inverter does nothing for what comes after it.",
+    source: "the profile's own",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let Some(limit) = &ctx.profile.rcd_everywhere else { return Vec::new() };
+    let net = ctx.net;
+    // For each outlet the sources that reach it past every device, with the first state.
+    let mut bare: BTreeMap<usize, BTreeMap<usize, usize>> = BTreeMap::new();
+    for island in islands(ctx) {
+        let pieces = fed(ctx, island.state, island.source);
+        if island.meetings.is_empty() && pieces.len() < 2 {
+            continue; // electrical separation of a single appliance
+        }
+        // Everything the source reaches without passing a residual-current device.
+        let mut seen = HashSet::from([net.sources[island.source].plus]);
+        let mut stack: Vec<usize> = seen.iter().copied().collect();
+        while let Some(node) = stack.pop() {
+            for (i, edge) in net.edges.iter().enumerate() {
+                let passes = edge.residual.is_none()
+                    && !matches!(edge.what, What::Bond { .. })
+                    && !net.crosses_earth(edge)
+                    && island.state.closed(net, i);
+                if passes {
+                    for (a, b) in [(edge.a, edge.b), (edge.b, edge.a)] {
+                        if a == node && seen.insert(b) {
+                            stack.push(b);
+                        }
+                    }
+                }
+            }
+        }
+        for piece in pieces {
+            let p = &ctx.rig.pieces[piece];
+            // An outlet with its own device protects its face and its load side.
+            let terminal = if p.kind == crate::catalogue::Kind::GfciOutlet { "load.L" } else { "ac.L" };
+            if net.node(piece, terminal).is_some_and(|n| seen.contains(&n)) {
+                bare.entry(piece).or_default().entry(net.sources[island.source].piece).or_insert(island.index);
+            }
+        }
+    }
+    let Some((&first, _)) = bare.first_key_value() else { return Vec::new() };
+    let names: Vec<&str> = bare.keys().map(|p| ctx.id(*p)).collect();
+    let statement = format!("No {} ahead of {} in at least one state.", ctx.profile.words.rcd, names.join(", "));
+    let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(first), statement);
+    for (piece, sources) in &bare {
+        for (source, state) in sources {
+            f.evidence.push(format!(
+                "{} ({}): from {} to {} no residual-current device is passed.",
+                ctx.state_words(&ctx.states.states[*state]),
+                ctx.id(*source),
+                ctx.piece_words(*source),
+                ctx.id(*piece)
+            ));
+        }
+    }
+    let state = bare.values().flat_map(|s| s.values()).min().copied().unwrap_or(0);
+    f.way = ctx.states.states[state].way.clone();
+    f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
+    f.source = limit.source.to_owned();
+    vec![f]
+}

@@ -1,0 +1,16 @@
+//! Every state the rig's controls can reach, and what is live in it.
+//!
+//! A person operates controls; automatic changeovers then settle by what is energised at their inputs.
+//! The search is breadth first from the parked state over one operation at a time, so the way kept for
+//! each state is a shortest one.
+//!
+//! Breakers count as closed. That is exact for the hazards judged here as long as the breaker carries
+//! no neutral, earth or bond and the hazard only grows with connections. A breaker ahead of something
+//! that senses its supply could be opened to reach states not listed; an interlocked breaker is a
+//! control.
+
+mod evaluate;
+mod explore;
+
+pub use evaluate::{Live, Setting, evaluate, gate_closed};
+pub use explore::{Exploration, MOST_SETTINGS, Oscillation, State, explore};
