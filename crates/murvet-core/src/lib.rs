@@ -21,6 +21,8 @@ pub mod catalogue;
 pub mod network;
 pub mod notation;
 pub mod profiles;
+pub mod readings;
+pub mod remedies;
 pub mod rig;
 pub mod rules;
 pub mod states;

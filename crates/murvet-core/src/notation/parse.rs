@@ -69,7 +69,7 @@ pub fn parse(text: &str) -> Result<Rig, Vec<Diagnostic>> {
             break;
         }
     }
-    parser.rig.comment = comments;
+    parser.rig.comment.extend(comments);
     // Names are checked even where a line could not be read, but only in lines that could: an error
     // about a piece whose own line failed would be noise.
     if parser.errors.is_empty() {
@@ -83,6 +83,7 @@ pub fn parse(text: &str) -> Result<Rig, Vec<Diagnostic>> {
         parser.undefined_in_readable_lines(text);
     }
     if parser.errors.is_empty() {
+        parser.rig.normalise();
         return Ok(parser.rig);
     }
     parser.errors.sort_by_key(|e| (e.line, e.column));

@@ -2,7 +2,7 @@
 //!
 //! Both forms of a rig are checked here, so an error reads the same whichever was typed.
 
-use super::{Conductor, Piece, Rig, Step, TermRef, Value, attached, port_of, walk};
+use super::{Conductor, Piece, Rig, Step, Value, attached, port_of, walk};
 use crate::catalogue::{AttrType, anatomy};
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
@@ -271,15 +271,6 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
         }
     }
     checker.found
-}
-
-/// Full references of a rig, with the default terminals and ports filled in, so that an edit can name
-/// them. Unresolvable references stay as they are.
-pub(crate) fn full_port(rig: &Rig, term: &TermRef, as_start: bool) -> TermRef {
-    match port_of(rig, term, as_start) {
-        Ok((piece, port)) => TermRef::new(rig.pieces[piece].id.clone(), port.name),
-        Err(_) => term.clone(),
-    }
 }
 
 /// The terminals of a piece as full references, for completion.

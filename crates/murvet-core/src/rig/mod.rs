@@ -7,8 +7,8 @@
 mod check;
 mod walk;
 
+pub(crate) use check::terminal_names;
 pub use check::{Problem, Spot, check, nearest};
-pub(crate) use check::{full_port, terminal_names};
 pub use walk::{Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
 
 use crate::catalogue::Kind;
@@ -570,6 +570,30 @@ pub struct Rig {
 }
 
 impl Rig {
+    /// Puts the pieces into the order in which the notation writes them: those with a line of their own
+    /// first, then those written inside runs in the order in which the runs meet them. Two rigs that
+    /// say the same in the same order of entry are then equal.
+    pub fn normalise(&mut self) {
+        let mut met: Vec<&str> = Vec::new();
+        for step in self.runs.iter().flat_map(|r| &r.steps) {
+            if let Step::At(TermRef { piece, terminal: None }) = step
+                && !met.contains(&piece.as_str())
+            {
+                met.push(piece);
+            }
+        }
+        let rank = |p: &Piece| met.iter().position(|m| *m == p.id).filter(|_| p.inline && p.comment.is_empty());
+        let mut ranked: Vec<(Option<usize>, Piece)> = self.pieces.iter().map(|p| (rank(p), p.clone())).collect();
+        ranked.sort_by_key(|(rank, _)| *rank);
+        self.pieces = ranked
+            .into_iter()
+            .map(|(rank, mut piece)| {
+                piece.inline = rank.is_some();
+                piece
+            })
+            .collect();
+    }
+
     /// The piece of this name.
     pub fn piece(&self, id: &str) -> Option<&Piece> {
         self.pieces.iter().find(|p| p.id == id)
@@ -604,7 +628,7 @@ impl Rig {
     /// One problem for JSON that does not fit the schema (with line and column), else every problem
     /// of meaning that [`check`] finds.
     pub fn from_json(text: &str) -> Result<Rig, Vec<Problem>> {
-        let rig: Rig = serde_json::from_str(text).map_err(|e| {
+        let mut rig: Rig = serde_json::from_str(text).map_err(|e| {
             vec![Problem {
                 spot: Spot::Text { line: e.line(), column: e.column() },
                 message: e.to_string(),
@@ -612,6 +636,7 @@ impl Rig {
                 word: None,
             }]
         })?;
+        rig.normalise();
         let problems = check(&rig);
         if problems.is_empty() { Ok(rig) } else { Err(problems) }
     }

@@ -458,6 +458,8 @@ fn judge_path(
                             }
                         }
                     }
+                    // The state in which it is closed judges what lies beyond.
+                    What::Contact(_) if !state.closed(net, i) => open_contact = true,
                     What::Wire(w)
                         if *w != wire && !exempt(ctx, *w) && !at_pad[&far].iter().any(|(f, _)| f == w)
                         // A thicker conductor goes on from here: nothing at this end protects the thin one.
@@ -486,7 +488,12 @@ fn judge_path(
     ends.sort();
     ends.dedup();
     let wires: Vec<usize> = path.iter().map(|(w, ..)| *w).collect();
-    let weakest = wires.iter().copied().min_by(|a, b| ctx.ampacity(*a).iz_a.total_cmp(&ctx.ampacity(*b).iz_a))?;
+    // A current without limit fails every conductor alike; then the first one is shown.
+    let weakest = if unlimited {
+        first
+    } else {
+        wires.iter().copied().min_by(|a, b| ctx.ampacity(*a).iz_a.total_cmp(&ctx.ampacity(*b).iz_a))?
+    };
     let (demand_a, demand_working) = demand(ctx, state, first, entry);
     let limiters: Vec<Limiter> = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
     let verdict = match (unlimited, no_device) {
@@ -553,6 +560,7 @@ struct Return {
     wire: usize,
     edge: usize,
     here: usize,
+    beyond: usize,
     of: Vec<(usize, Vec<usize>)>,
 }
 
@@ -564,11 +572,11 @@ fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
     for (wire, edge) in wires_between(ctx, |e| return_edge(ctx, e)) {
         let e = &net.edges[edge];
         for (here, beyond) in [(e.a, e.b), (e.b, e.a)] {
-            let reached = reached(ctx, beyond, edge);
+            let reached = reached(ctx, beyond, here);
             let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached.contains(p)));
             let of: Vec<(usize, Vec<usize>)> = of.cloned().collect();
             if !of.is_empty() && !of.iter().any(|(_, posts)| posts.contains(&here)) {
-                ways.push(Return { wire, edge, here, of });
+                ways.push(Return { wire, edge, here, beyond, of });
             }
         }
     }
@@ -625,7 +633,11 @@ fn return_flow(
 ) -> Option<(Flow, Vec<Limiter>, f64)> {
     let key = way.of.iter().map(|(s, _)| *s).collect();
     let built = cache.entry(key).or_insert_with(|| backward(ctx, state, &way.of));
-    let deleted: Vec<usize> = built.handle[way.edge].into_iter().collect();
+    // What has reached the far end goes on to the post from there: it does not turn back through another
+    // conductor and take this one a second time.
+    let ends_beyond = |e: &Edge| e.a == way.beyond || e.b == way.beyond;
+    let edges = ctx.net.edges.iter().enumerate().filter(|(_, e)| ends_beyond(e));
+    let deleted: Vec<usize> = edges.filter_map(|(i, _)| built.handle[i]).collect();
     let flow = built.graph.max_flow(way.here, &deleted);
     let allowed_a = allowed(ctx, way.wire, &flow, built);
     // A return without limit belongs to a forward conductor without a device, reported there.
@@ -636,16 +648,14 @@ fn return_flow(
     Some((flow, limiters, allowed_a))
 }
 
-/// Everything a node reaches along returns without a given edge.
+/// Everything a node reaches along returns without passing another node: a way that leads back through
+/// the start is a circle, not a return.
 fn reached(ctx: &Context, from: usize, without: usize) -> HashSet<usize> {
     let net = ctx.net;
-    let mut seen = HashSet::from([from]);
+    let mut seen = HashSet::from([from, without]);
     let mut stack = vec![from];
     while let Some(node) = stack.pop() {
-        for (i, edge) in net.edges.iter().enumerate() {
-            if i == without || !return_edge(ctx, edge) {
-                continue;
-            }
+        for edge in net.edges.iter().filter(|e| return_edge(ctx, e)) {
             for (a, b) in [(edge.a, edge.b), (edge.b, edge.a)] {
                 if a == node && seen.insert(b) {
                     stack.push(b);
@@ -653,5 +663,6 @@ fn reached(ctx: &Context, from: usize, without: usize) -> HashSet<usize> {
             }
         }
     }
+    seen.remove(&without);
     seen
 }

@@ -1,0 +1,93 @@
+//! What to measure on this rig: the tests with their terminals, state, prediction and limits, and what
+//! a reading means.
+
+mod circuits;
+mod plan;
+mod safe;
+mod verdict;
+
+pub use circuits::{Circuit, circuits};
+pub use plan::plan;
+pub use safe::{SafeStep, make_safe};
+pub use verdict::{Outcome, Verdict, judge};
+
+/// When in a visit a test belongs. The order is the order of work: nothing is energised before what it
+/// depends on has passed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Phase {
+    /// The supply at the pitch, before plugging in.
+    Supply,
+    /// Everything dead.
+    Dead,
+    /// DC live.
+    Dc,
+    /// On the inverter.
+    Inverter,
+    /// On shore.
+    Shore,
+}
+
+impl Phase {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Phase::Supply => "Supply, before plugging in",
+            Phase::Dead => "Everything dead",
+            Phase::Dc => "DC live",
+            Phase::Inverter => "On the inverter",
+            Phase::Shore => "On shore",
+        }
+    }
+
+    /// Whether the rig must be made safe and its dead tests done before.
+    pub fn energises(self) -> bool {
+        matches!(self, Phase::Inverter | Phase::Shore)
+    }
+}
+
+/// A range of values with its source; an open end is infinite.
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
+pub struct Band {
+    /// Lowest value, in the test's unit.
+    pub low: f64,
+    /// Highest value, in the test's unit.
+    pub high: f64,
+    /// Where it comes from.
+    pub source: String,
+}
+
+impl Band {
+    /// Whether a value lies within, a hair of rounding allowed.
+    pub fn holds(&self, value: f64) -> bool {
+        let hair = 1e-9 * value.abs().max(1.0);
+        value >= self.low - hair && value <= self.high + hair
+    }
+}
+
+/// One test.
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
+pub struct Test {
+    /// Stable name: kind and subject.
+    pub id: String,
+    /// When it belongs.
+    pub phase: Phase,
+    /// What is measured, in words.
+    pub title: String,
+    /// Where the leads go.
+    pub terminals: String,
+    /// How everything must stand.
+    pub state: String,
+    /// What to measure with.
+    pub instrument: &'static str,
+    /// Unit of the value.
+    pub unit: &'static str,
+    /// What the traced rig would give.
+    pub predicted: Option<Band>,
+    /// What is acceptable.
+    pub limit: Band,
+    /// What a miss means.
+    pub meaning: String,
+    /// Minutes.
+    pub minutes: u32,
+}

@@ -1,0 +1,105 @@
+//! The steps that make this rig safe to touch, in order.
+
+use crate::audit::Audit;
+use crate::catalogue::Kind;
+
+/// One step.
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
+pub struct SafeStep {
+    /// Stable name.
+    pub id: String,
+    /// What to do.
+    pub title: String,
+    /// Why, or what to look out for.
+    pub note: String,
+}
+
+/// The steps for the sources and controls of a rig: before touching, then off in the safe order (array
+/// before battery, never the battery under a running alternator), then prove dead.
+pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
+    let rig = &audit.assumed;
+    let words = audit.profile.profile().words;
+    let mut steps = Vec::new();
+    let mut step = |id: &str, title: String, note: &str| {
+        steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned() });
+    };
+    let of = |kind: Kind| rig.pieces.iter().filter(move |p| p.kind == kind && p.status.present());
+    let place = |p: &crate::rig::Piece| {
+        p.place
+            .as_deref()
+            .and_then(|id| rig.place(id))
+            .map_or(String::new(), |p| format!(" ({})", p.label.as_deref().unwrap_or(&p.id)))
+    };
+    for p in of(Kind::Inlet) {
+        step(
+            &format!("skin:{}", p.id),
+            "Measure the skin against true earth before touching the rig".to_owned(),
+            "More than 2 V: keep off, pull the plug at the supply end.",
+        );
+        step(
+            &format!("supply:{}", p.id),
+            format!("Test the {}: voltage, polarity, earth, neutral to earth", words.supply),
+            "Test the supply first: an outlet may carry another voltage than its shape says.",
+        );
+        step(
+            &format!("inlet:{}", p.id),
+            format!("Unplug {}{} and lock or cap the inlet", p.title(), place(p)),
+            "The cord stays with you.",
+        );
+    }
+    for p in of(Kind::Generator) {
+        step(
+            &format!("gen:{}", p.id),
+            format!("Stop {}{} and inhibit its automatic start", p.title(), place(p)),
+            "It may start itself when the bank falls.",
+        );
+    }
+    if audit.net.controls.iter().any(|c| c.piece.is_none()) {
+        step(
+            "engine",
+            "Stop the engine and take the key; disconnect a tow vehicle".to_owned(),
+            "Never open a battery under a running alternator.",
+        );
+    }
+    for p in of(Kind::Inverter).chain(of(Kind::InverterCharger)) {
+        step(
+            &format!("inv:{}", p.id),
+            format!("Switch {}{} off and isolate its AC and its DC side", p.title(), place(p)),
+            "Its switch, remote or screen is no isolation; its capacitors stay charged for minutes.",
+        );
+    }
+    for p in of(Kind::Array) {
+        step(
+            &format!("pv:{}", p.id),
+            format!("Isolate {}{} before the battery", p.title(), place(p)),
+            "No isolator: cover it, and keep its conductors apart.",
+        );
+    }
+    for p in of(Kind::Battery) {
+        let isolated = rig.pieces.iter().any(|s| s.kind == Kind::Isolator && s.status.present());
+        let (title, note) = if isolated {
+            (format!("Open the isolator of {}{}", p.title(), place(p)), "What is ahead of the isolator stays live.")
+        } else {
+            (
+                format!("Take off the minus lead of {}{} first", p.title(), place(p)),
+                "There is no isolator: insulated tools, rings off.",
+            )
+        };
+        step(&format!("bat:{}", p.id), title, note);
+    }
+    step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
+    let mut points: Vec<String> = Vec::new();
+    for p in rig.pieces.iter().filter(|p| p.status.present()) {
+        match p.kind {
+            Kind::Panel => points.push(format!("{}: hot to N, hot to PE, N to PE", p.id)),
+            Kind::FuseBlock => points.push(format!("{}: in to -", p.id)),
+            Kind::Inverter | Kind::InverterCharger => points.push(format!("{}: dc+ to dc-", p.id)),
+            _ => {}
+        }
+    }
+    if !points.is_empty() {
+        step("prove-dead", format!("Prove dead where the hand goes in: {}", points.join("; ")), "Test both AC and DC.");
+    }
+    step("prove-again", "Prove the tester again".to_owned(), "A dead tester shows a dead rig.");
+    steps
+}

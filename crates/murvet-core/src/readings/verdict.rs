@@ -1,0 +1,88 @@
+//! What a reading says.
+
+use super::Test;
+use crate::units::short;
+
+/// The outcome of one reading.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Outcome {
+    /// Within the limits and as predicted.
+    Pass,
+    /// Within the limits but not what the traced rig would give: the trace is wrong somewhere.
+    Differs,
+    /// Outside the limits.
+    Fail,
+}
+
+impl Outcome {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Outcome::Pass => "pass",
+            Outcome::Differs => "pass, but not as predicted",
+            Outcome::Fail => "fail",
+        }
+    }
+}
+
+/// A judged reading.
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
+pub struct Verdict {
+    /// The outcome.
+    pub outcome: Outcome,
+    /// What it means, in sentences.
+    pub words: String,
+}
+
+fn range(low: f64, high: f64, unit: &str) -> String {
+    match (low.is_finite(), high.is_finite()) {
+        (true, true) => format!("{} to {} {unit}", short(low), short(high)),
+        (true, false) => format!("{} {unit} or more", short(low)),
+        (false, true) => format!("{} {unit} or less", short(high)),
+        (false, false) => "anything".to_owned(),
+    }
+}
+
+/// Judges a value in the test's unit; infinity stands for over-range (an open circuit in ohms).
+pub fn judge(test: &Test, value: f64) -> Verdict {
+    let shown = if value.is_infinite() { "over range".to_owned() } else { format!("{} {}", short(value), test.unit) };
+    let allowed = range(test.limit.low, test.limit.high, test.unit);
+    if !test.limit.holds(value) {
+        let mut words = format!("{shown} is outside {allowed} ({}). {}", test.limit.source, test.meaning);
+        if let Some(p) = &test.predicted
+            && p.holds(value)
+        {
+            words.push_str(" It is what the traced rig would give: see its finding.");
+        }
+        return Verdict { outcome: Outcome::Fail, words };
+    }
+    match &test.predicted {
+        Some(p) if !p.holds(value) => {
+            let mut words = format!(
+                "{shown} is within {allowed}, but the traced rig would give {}. Look for what was traced wrongly or changed.",
+                range(p.low, p.high, test.unit)
+            );
+            if test.unit == "V" && test.id.starts_with("drop:") && value > p.high {
+                words.push_str(&format!(
+                    " {} V more than predicted are lost in a joint or a thinner conductor.",
+                    short(value - p.high)
+                ));
+            }
+            Verdict { outcome: Outcome::Differs, words }
+        }
+        _ => Verdict { outcome: Outcome::Pass, words: format!("{shown} is within {allowed}.") },
+    }
+}
+
+impl Test {
+    /// The limits in words.
+    pub fn limit_words(&self) -> String {
+        range(self.limit.low, self.limit.high, self.unit)
+    }
+
+    /// The prediction in words.
+    pub fn predicted_words(&self) -> String {
+        self.predicted.as_ref().map_or_else(|| "not predicted".to_owned(), |p| range(p.low, p.high, self.unit))
+    }
+}

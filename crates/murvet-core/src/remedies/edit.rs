@@ -1,0 +1,178 @@
+//! Edits to a rig.
+
+use crate::network::WireSpot;
+use crate::rig::{Cable, Conductor, HopEnd, Piece, Rig, Status, Step, TermRef, Value, walk};
+
+/// One change.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Edit {
+    /// Puts a two-ended device into a run, a short pigtail away from the named terminal.
+    InsertDevice {
+        /// The conductor.
+        spot: WireSpot,
+        /// The terminal it is to be near, as `piece.terminal`.
+        near: String,
+        /// The device.
+        piece: Piece,
+    },
+    /// Replaces conductors by another size.
+    Resize {
+        /// The conductors.
+        spots: Vec<WireSpot>,
+        /// The new size.
+        size: String,
+    },
+    /// Sets or removes an attribute of a piece.
+    Attribute {
+        /// The piece.
+        piece: String,
+        /// The attribute.
+        key: String,
+        /// Its value; nothing removes it.
+        value: Option<String>,
+    },
+    /// Changes the device in a way.
+    WayRating {
+        /// The piece.
+        piece: String,
+        /// The way.
+        way: String,
+        /// The new rating.
+        rating: String,
+    },
+    /// Puts a residual-current device into a way.
+    WayRcd {
+        /// The piece.
+        piece: String,
+        /// The way.
+        way: String,
+        /// Its residual operating current.
+        rcd: String,
+    },
+    /// Lands an end of a cable elsewhere.
+    Reland {
+        /// The cable.
+        cable: String,
+        /// The start rather than the end.
+        start: bool,
+        /// Where to.
+        to: TermRef,
+    },
+    /// Lands every core of a cable like to like, all three of them.
+    LandLikeToLike {
+        /// The cable.
+        cable: String,
+    },
+    /// Adds a piece.
+    AddPiece(Piece),
+    /// Adds a cable.
+    AddCable(Cable),
+    /// Takes a cable out.
+    RemoveCable(String),
+    /// Takes a piece out of use.
+    RemovePiece(String),
+}
+
+/// Why an edit does not fit a rig.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum EditError {
+    /// The named thing is not there.
+    #[error("{0} is not in the rig")]
+    Missing(String),
+    /// A device cannot be put into this conductor.
+    #[error("a device cannot be put into this conductor")]
+    NotInARun,
+}
+
+fn pigtail(c: &Conductor) -> Conductor {
+    Conductor { length: Value::new("0.15m"), via: Vec::new(), ..c.clone() }
+}
+
+/// Makes an edit.
+///
+/// # Errors
+/// When what it names is not there.
+pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
+    let missing = |what: &str| EditError::Missing(what.to_owned());
+    match edit {
+        Edit::InsertDevice { spot, near, piece } => {
+            let &WireSpot::Run(run, step) = spot else { return Err(EditError::NotInARun) };
+            let hops = walk(rig, rig.runs.get(run).ok_or_else(|| missing("the run"))?);
+            let hops = hops.map_err(|e| EditError::Missing(e.message))?;
+            let hop = hops.iter().find(|h| h.step == step && h.conductor.is_some()).ok_or(EditError::NotInARun)?;
+            let is_near = |end: &HopEnd| match end {
+                HopEnd::Terminal(p, t) => {
+                    let p = &rig.pieces[*p];
+                    format!("{}.{t}", p.id) == *near || (p.kind.is_node() && p.id == *near)
+                }
+                _ => false,
+            };
+            let at_end = is_near(&hop.to) && !is_near(&hop.from);
+            let short = hop.conductor.map(pigtail).ok_or(EditError::NotInARun)?;
+            let device = Step::At(TermRef { piece: piece.id.clone(), terminal: None });
+            let mut piece = piece.clone();
+            piece.inline = true;
+            rig.pieces.push(piece);
+            let steps = &mut rig.runs[run].steps;
+            if at_end {
+                steps.splice(step + 1..step + 1, [device, Step::Conductor(short)]);
+            } else {
+                steps.splice(step..step, [Step::Conductor(short), device]);
+            }
+        }
+        Edit::Resize { spots, size } => {
+            for spot in spots {
+                match *spot {
+                    WireSpot::Run(run, step) => match rig.runs.get_mut(run).and_then(|r| r.steps.get_mut(step)) {
+                        Some(Step::Conductor(c)) => c.size = Value::new(size.clone()),
+                        _ => return Err(missing("the conductor")),
+                    },
+                    WireSpot::Cable(cable, _) => {
+                        rig.cables.get_mut(cable).ok_or_else(|| missing("the cable"))?.size = Value::new(size.clone());
+                    }
+                }
+            }
+        }
+        Edit::Attribute { piece, key, value } => {
+            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+            match value {
+                Some(value) => {
+                    p.attrs.insert(key.clone(), Value::new(value.clone()));
+                }
+                None => {
+                    p.attrs.remove(key);
+                }
+            }
+        }
+        Edit::WayRating { piece, way, rating } => {
+            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+            let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
+            w.rating = Value::new(rating.clone());
+        }
+        Edit::WayRcd { piece, way, rcd } => {
+            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+            let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
+            w.rcd = Some(Value::new(rcd.clone()));
+        }
+        Edit::Reland { cable, start, to } => {
+            let c = rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?;
+            if *start {
+                c.from = to.clone();
+            } else {
+                c.to = to.clone();
+            }
+        }
+        Edit::LandLikeToLike { cable } => {
+            let c = rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?;
+            c.map.clear();
+            c.cores = 3;
+        }
+        Edit::AddPiece(piece) => rig.pieces.push(piece.clone()),
+        Edit::AddCable(cable) => rig.cables.push(cable.clone()),
+        Edit::RemoveCable(cable) => {
+            rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?.status = Status::Removed;
+        }
+        Edit::RemovePiece(piece) => rig.piece_mut(piece).ok_or_else(|| missing(piece))?.status = Status::Removed,
+    }
+    Ok(())
+}

@@ -1,0 +1,103 @@
+//! Repairs as edits to the rig: candidates from a finding, each tried on a copy by a new audit.
+
+mod candidates;
+mod edit;
+
+pub use candidates::candidates;
+pub use edit::{Edit, EditError, apply};
+
+use crate::audit::{Audit, audit};
+use crate::rig::Rig;
+use crate::rules::{Finding, Severity};
+use std::collections::BTreeSet;
+
+/// A possible repair.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Candidate {
+    /// What to do, in words.
+    pub title: String,
+    /// The same as edits.
+    pub edits: Vec<Edit>,
+    /// Rough time for one person, minutes (common practice, no source).
+    pub minutes: u32,
+    /// A condition that goes with it, to be recorded and handed over.
+    pub condition: Option<String>,
+}
+
+/// What came of trying a repair on a copy.
+#[derive(Debug, Clone)]
+pub struct Trial {
+    /// The repair.
+    pub candidate: Candidate,
+    /// Keys of findings that go away.
+    pub closes: Vec<String>,
+    /// Findings that appear.
+    pub opens: Vec<Finding>,
+    /// Whether it may be proposed.
+    pub accepted: bool,
+    /// Why it is rejected, or what remains to be said.
+    pub reason: String,
+    /// The rig after the repair, when it could be made.
+    pub rig: Option<Rig>,
+}
+
+/// Tries every candidate for a finding. Repairs that close it and open nothing of weight come first.
+pub fn trials(rig: &Rig, before: &Audit, finding: &Finding) -> Vec<Trial> {
+    let mut list: Vec<Trial> =
+        candidates(rig, before, finding).into_iter().map(|c| attempt(rig, before, finding, c)).collect();
+    list.sort_by_key(|t| (!t.accepted, t.candidate.minutes));
+    list
+}
+
+/// Tries one candidate.
+pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidate) -> Trial {
+    let mut copy = rig.clone();
+    for edit in &candidate.edits {
+        if let Err(error) = apply(&mut copy, edit) {
+            return Trial {
+                candidate,
+                closes: Vec::new(),
+                opens: Vec::new(),
+                accepted: false,
+                reason: format!("It cannot be made: {error}."),
+                rig: None,
+            };
+        }
+    }
+    copy.normalise();
+    let problems = crate::rig::check(&copy);
+    if let Some(problem) = problems.first() {
+        return Trial {
+            candidate,
+            closes: Vec::new(),
+            opens: Vec::new(),
+            accepted: false,
+            reason: format!("It cannot be made: {}.", problem.message),
+            rig: None,
+        };
+    }
+    let after = audit(&copy, before.profile);
+    let old: BTreeSet<String> = before.findings.iter().map(Finding::key).collect();
+    let new: BTreeSet<String> = after.findings.iter().map(Finding::key).collect();
+    let closes: Vec<String> = old.difference(&new).cloned().collect();
+    // A finding that only grew more pressing counts as opened too.
+    let opens: Vec<Finding> = after
+        .findings
+        .into_iter()
+        .filter(|f| match before.findings.iter().find(|b| b.key() == f.key()) {
+            Some(b) => f.severity > b.severity,
+            None => true,
+        })
+        .collect();
+    let closed = !new.contains(&finding.key());
+    let grave: Vec<&Finding> = opens.iter().filter(|f| f.severity >= Severity::Soon).collect();
+    let accepted = closed && grave.is_empty();
+    let reason = if !closed {
+        "It does not close the finding.".to_owned()
+    } else if let Some(f) = grave.first() {
+        format!("It opens another finding: {}", f.statement)
+    } else {
+        "It closes the finding and opens nothing.".to_owned()
+    };
+    Trial { candidate, closes, opens, accepted, reason, rig: Some(copy) }
+}
