@@ -28,3 +28,13 @@ pub mod rules;
 pub mod states;
 pub mod tables;
 pub mod units;
+
+/// The JSON schema of `rig` or `audit`, as published in `docs/`; nothing for another name.
+pub fn schema(what: &str) -> Option<String> {
+    let schema = match what {
+        "rig" => schemars::schema_for!(rig::Rig),
+        "audit" => schemars::schema_for!(audit_report::AuditReport),
+        _ => return None,
+    };
+    serde_json::to_string_pretty(&schema).ok()
+}

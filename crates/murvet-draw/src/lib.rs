@@ -1,14 +1,24 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
-}
+//! Drawings of a rig and its audit as SVG text: the rig map, the run profile and the reading strip.
+//!
+//! Everything is drawn from the trace. Presentation attributes, literal colours and `<pattern>` hatches
+//! only, so the same text serves page, print and file. Danger is told by hatch, weight and words, and by
+//! colour only besides.
 
-#[cfg(test)]
-mod tests {
-    use super::*;
+mod map;
+mod profile;
+mod strip;
+mod svg;
+mod symbols;
 
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
-    }
-}
+pub use map::{MapOptions, Subsystem, rig_map};
+pub use profile::run_profile;
+pub use strip::reading_strip;
+
+/// The paper.
+pub const PAPER: &str = "#faf6ea";
+/// The ink.
+pub const INK: &str = "#1d1b16";
+/// Faded ink for what is dead or secondary.
+pub const FAINT: &str = "#6f6a5c";
+/// The one signal colour.
+pub const SIGNAL: &str = "#b3261e";

@@ -1,14 +1,71 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
+//! Records in PostgreSQL. Nothing of the trade: texts, numbers, who and when.
+//!
+//! Every method is scoped to a firm: what belongs to another firm is not found. Revisions, readings,
+//! events, actions and hand-overs are added and never changed.
+
+mod people;
+mod records;
+mod rigs;
+pub mod schema;
+mod sign;
+
+pub use people::{NewPerson, Person, SESSION_HOURS};
+pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, Reading, SafeStep};
+pub use rigs::{Customer, NewVisit, Revision, Saved, Visit, VisitRow};
+pub use sign::{HandOver, SignError, verify_record};
+
+use diesel_async::pooled_connection::AsyncDieselConnectionManager;
+use diesel_async::pooled_connection::deadpool::{Object, Pool};
+use diesel_async::{AsyncMigrationHarness, AsyncPgConnection};
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
+
+/// What can go wrong with the records.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// The database does not answer.
+    #[error("the database does not answer: {0}")]
+    Connection(String),
+    /// The database refused a statement.
+    #[error("the database refused: {0}")]
+    Query(#[from] diesel::result::Error),
+    /// It is not there, or belongs to another firm.
+    #[error("there is no such record")]
+    NotFound,
+    /// A password could not be hashed, or randomness is missing.
+    #[error("the machine cannot make secrets: {0}")]
+    Secret(String),
+    /// A record could not be written down for signing.
+    #[error("the record cannot be signed: {0}")]
+    Sign(#[from] SignError),
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
+/// The result of a store method.
+pub type Result<T> = std::result::Result<T, StoreError>;
 
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
+/// A pool of connections.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<AsyncPgConnection>,
+}
+
+impl Store {
+    /// Opens a pool and brings the tables up to date.
+    ///
+    /// # Errors
+    /// When the database cannot be reached or a migration fails.
+    pub async fn open(url: &str) -> Result<Store> {
+        let manager = AsyncDieselConnectionManager::<AsyncPgConnection>::new(url);
+        let pool = Pool::builder(manager).max_size(8).build().map_err(|e| StoreError::Connection(e.to_string()))?;
+        let store = Store { pool };
+        let connection = store.connection().await?;
+        let mut harness = AsyncMigrationHarness::new(connection);
+        harness.run_pending_migrations(MIGRATIONS).map_err(|e| StoreError::Connection(e.to_string()))?;
+        Ok(store)
+    }
+
+    async fn connection(&self) -> Result<Object<AsyncPgConnection>> {
+        self.pool.get().await.map_err(|e| StoreError::Connection(e.to_string()))
     }
 }

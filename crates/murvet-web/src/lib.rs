@@ -1,14 +1,93 @@
-pub fn add(left: u64, right: u64) -> u64 {
-    left + right
+//! The web application: a visit is a walk past stations.
+//!
+//! One module a station under [`stations`]; each asks the records a fixed number of times, parses and
+//! audits the rig afresh and renders a page. Web processes keep no state.
+
+mod assets;
+mod auth;
+mod error;
+mod form;
+mod page;
+mod stations;
+
+pub use auth::Clock;
+
+use axum::extract::DefaultBodyLimit;
+use axum::http::{HeaderName, HeaderValue, header};
+use axum::middleware;
+use axum::response::Response;
+use axum::routing::{get, post};
+use axum::{Router, extract::Request};
+use murvet_store::Store;
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+
+/// What every handler may use.
+#[derive(Clone)]
+pub struct App {
+    store: Store,
+    clock: Clock,
+    secure_cookie: bool,
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn it_works() {
-        let result = add(2, 2);
-        assert_eq!(result, 4);
+impl App {
+    /// An application over these records. `secure_cookie` marks the session cookie for TLS only.
+    pub fn new(store: Store, clock: Clock, secure_cookie: bool) -> App {
+        App { store, clock, secure_cookie }
     }
+}
+
+/// All routes.
+pub fn router(app: App) -> Router {
+    use stations::{findings, hand_over, put_right, readings, safe, states, trace, visits};
+    Router::new()
+        .route("/", get(visits::home))
+        .route("/sign-in", get(auth::sign_in_page).post(auth::sign_in))
+        .route("/sign-out", post(auth::sign_out))
+        .route("/visits", get(visits::list).post(visits::create))
+        .route("/visits/{visit}", get(visits::enter))
+        .route("/visits/{visit}/safe", get(safe::show).post(safe::done))
+        .route("/visits/{visit}/trace", get(trace::show).post(trace::save))
+        .route("/visits/{visit}/trace/check", post(trace::check))
+        .route("/visits/{visit}/trace/suggest", post(trace::suggest))
+        .route("/visits/{visit}/trace/rig.json", get(trace::json))
+        .route("/visits/{visit}/trace/map.svg", get(trace::map))
+        .route("/visits/{visit}/states", get(states::show))
+        .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
+        .route("/visits/{visit}/findings", get(findings::show).post(findings::decide))
+        .route("/visits/{visit}/put-right", get(put_right::show).post(put_right::apply))
+        .route("/visits/{visit}/put-right/re-test", post(put_right::re_test))
+        .route("/visits/{visit}/hand-over", get(hand_over::show).post(hand_over::sign))
+        .route("/visits/{visit}/hand-over/{record}", get(hand_over::record))
+        .route("/assets/{file}", get(assets::serve))
+        .fallback(error::nothing_here)
+        .layer(middleware::from_fn(guard))
+        .layer(DefaultBodyLimit::max(form::MOST_BYTES))
+        .layer(CompressionLayer::new())
+        .layer(CatchPanicLayer::custom(error::broken))
+        .with_state(app)
+}
+
+/// Refuses writes that another site started, and sets the headers that keep pages to themselves.
+async fn guard(request: Request, next: middleware::Next) -> Response {
+    let foreign =
+        request.headers().get("sec-fetch-site").is_some_and(|v| !matches!(v.as_bytes(), b"same-origin" | b"none"));
+    if foreign && !request.method().is_safe() {
+        return error::AppError::Refused("This request was started by another site.".to_owned()).page();
+    }
+    let mut response = next.run(request).await;
+    let headers = response.headers_mut();
+    for (name, value) in [
+        (
+            header::CONTENT_SECURITY_POLICY,
+            "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+        ),
+        (header::X_CONTENT_TYPE_OPTIONS, "nosniff"),
+        (header::REFERRER_POLICY, "same-origin"),
+        (HeaderName::from_static("cross-origin-opener-policy"), "same-origin"),
+    ] {
+        headers.insert(name, HeaderValue::from_static(value));
+    }
+    headers.entry(header::CACHE_CONTROL).or_insert(HeaderValue::from_static("no-store"));
+    response
 }

@@ -1,20 +1,119 @@
-use murvet_core::{audit, audit_report::AuditReport, notation, profiles::ProfileId, rig::Rig};
-fn main() {
-    let args: Vec<String> = std::env::args().collect();
-    let text = std::fs::read_to_string(&args[1]).unwrap();
-    let rig = if text.trim_start().starts_with('{') {
-        Rig::from_json(&text).map_err(|e| format!("{e:#?}"))
-    } else {
-        notation::parse(&text).map_err(|e| e.iter().map(|d| d.to_string()).collect::<Vec<_>>().join("\n"))
-    };
-    match rig {
-        Ok(rig) => {
-            let p = audit::choose_profile(&rig, args.get(2).and_then(|p| ProfileId::parse(p)));
-            let t = std::time::Instant::now();
-            let a = audit::audit(&rig, p);
-            eprintln!("{:?}, {} pieces {} states", t.elapsed(), rig.pieces.len(), a.states.states.len());
-            print!("{}", AuditReport::new(&a).text());
-        }
-        Err(e) => println!("{e}"),
+//! The `murvet` program.
+
+mod audit_file;
+mod demo;
+mod verify;
+
+use anyhow::Context;
+use clap::{Parser, Subcommand};
+use murvet_store::Store;
+use murvet_web::{App, Clock, router};
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+/// Audits power installations of campers, trailers and other vehicles one lives in.
+#[derive(Parser)]
+#[command(version, about)]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Audit a rig in notation or JSON. Exits 0 when nothing must be put right before use, 1 when
+    /// something must, 2 when the file cannot be read.
+    Audit {
+        /// The file; `-` reads standard input.
+        file: PathBuf,
+        /// Profile: na-rv, eu-uk or au-nz. Without it the rig's own, else na-rv.
+        #[arg(long)]
+        profile: Option<String>,
+        /// text or json.
+        #[arg(long, default_value = "text")]
+        format: String,
+    },
+    /// Write a rig in its other form.
+    Export {
+        /// The file; `-` reads standard input.
+        file: PathBuf,
+        /// notation or json.
+        #[arg(long, default_value = "json")]
+        format: String,
+    },
+    /// Check a signed hand-over record.
+    Verify {
+        /// The downloaded record.
+        file: PathBuf,
+    },
+    /// Print the JSON schema of a rig or of an audit.
+    Schema {
+        /// rig or audit.
+        what: String,
+    },
+    /// Serve the application over the database in DATABASE_URL.
+    Serve(Listen),
+    /// Load the demo world if the database is empty, then serve.
+    Demo(Listen),
+}
+
+#[derive(clap::Args)]
+struct Listen {
+    /// Address to listen on.
+    #[arg(long, default_value = "127.0.0.1:8080")]
+    listen: String,
+    /// Mark the session cookie for TLS only; set it behind a TLS proxy.
+    #[arg(long)]
+    secure_cookie: bool,
+}
+
+fn main() -> ExitCode {
+    match Cli::parse().command {
+        Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
+        Command::Export { file, format } => audit_file::export(&file, &format),
+        Command::Schema { what } => audit_file::schema(&what),
+        Command::Verify { file } => verify::verify(&file),
+        Command::Serve(listen) => run(listen, false),
+        Command::Demo(listen) => run(listen, true),
     }
+}
+
+fn run(listen: Listen, with_demo: bool) -> ExitCode {
+    tracing_subscriber::fmt().with_ansi(false).init();
+    let served =
+        tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(serve(listen, with_demo)));
+    match served {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(error) => {
+            eprintln!("murvet: {error:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
+    let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; ./murvet demo sets it")?;
+    let store = Store::open(&url).await?;
+    let clock = Clock::system();
+    if with_demo && store.is_empty().await? {
+        demo::load(&store, clock.now()).await?;
+    }
+    let socket = tokio::net::TcpListener::bind(&listen.listen)
+        .await
+        .with_context(|| format!("cannot listen on {}", listen.listen))?;
+    println!("listening on http://{}", socket.local_addr()?);
+    let app = router(App::new(store, clock, listen.secure_cookie));
+    axum::serve(socket, app)
+        .with_graceful_shutdown(async {
+            let mut end = match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+                Ok(end) => end,
+                Err(_) => return std::future::pending().await,
+            };
+            tokio::select! {
+                _ = end.recv() => {}
+                _ = tokio::signal::ctrl_c() => {}
+            }
+        })
+        .await?;
+    Ok(())
 }

@@ -22,7 +22,7 @@ mod rcd_missing;
 pub mod protection;
 
 pub use cable_drop::{Drop, drops};
-pub use islands::{Island, Meeting, islands};
+pub use islands::{Island, Meeting, fed, islands, meeting_lines};
 
 use crate::network::{Network, What, WireSpot};
 use crate::profiles::{Ampacity, Duty, Profile, ampacity};

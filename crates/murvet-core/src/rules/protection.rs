@@ -312,6 +312,22 @@ fn worst_end(ctx: &Context, built: &mut Built, wire: usize, edge: usize) -> Opti
         .max_by(|x, y| x.1.amps.total_cmp(&y.1.amps))
 }
 
+/// What could flow in a conductor in one state, A, and what holds it; nothing for a conductor that is
+/// neither positive nor line.
+pub fn flow_in(ctx: &Context, state: &State, wire: usize) -> Option<(f64, Vec<String>)> {
+    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
+    let e = &ctx.net.edges[edge];
+    if !forward_wire(ctx, e) {
+        return None;
+    }
+    let mut built = forward(ctx, Some(state));
+    let handle = built.handle[edge]?;
+    let flows = [e.a, e.b].map(|end| built.graph.max_flow(end, &[handle]));
+    let larger = if flows[0].amps >= flows[1].amps { &flows[0] } else { &flows[1] };
+    let held = larger.cut.iter().filter_map(|h| built.limiter.get(h)).map(|l| l.words.clone()).collect();
+    Some((larger.amps, held))
+}
+
 /// Follows the failing conductors of one state from their entries.
 fn follow(
     ctx: &Context,

@@ -91,6 +91,19 @@ fn settle(net: &Network, start: Setting, seen: &mut HashMap<Setting, Live>) -> (
     (settled, moving.into_iter().collect())
 }
 
+/// The state in which the automatic devices come to rest with the controls at these positions, starting
+/// from their rest positions; nothing when they never do.
+pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
+    let start = Setting { controls: controls.to_vec(), autos: vec![0; net.autos.len()] };
+    let mut seen = HashMap::new();
+    let (settled, _) = settle(net, start, &mut seen);
+    let setting = settled.into_iter().next()?;
+    let live = seen.remove(&setting)?;
+    let moved = net.controls.iter().zip(controls).filter(|(_, at)| **at != 0);
+    let way = moved.filter_map(|(c, at)| c.operations.get(usize::from(*at)).cloned()).collect();
+    Some(State { setting, way, live })
+}
+
 /// Operations allowed at a setting: each control to each other position, unless an interlock forbids
 /// it.
 fn operations(net: &Network, setting: &Setting) -> Vec<(usize, u8)> {

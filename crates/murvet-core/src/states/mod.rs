@@ -13,4 +13,4 @@ mod evaluate;
 mod explore;
 
 pub use evaluate::{Live, Setting, evaluate, gate_closed};
-pub use explore::{Exploration, MOST_SETTINGS, Oscillation, State, explore};
+pub use explore::{Exploration, MOST_SETTINGS, Oscillation, State, explore, settle_at};

@@ -1,0 +1,118 @@
+// Components for Alpine's CSP build. Pages work without them; they add live checking and the keypad.
+document.addEventListener("alpine:init", () => {
+  const csrf = { "Content-Type": "application/json" };
+
+  // Trace: checks the text as it is typed, keeps what is typed in the browser until it is saved,
+  // and completes the quick-entry line.
+  Alpine.data("trace", () => ({
+    entry: "",
+    choices: [],
+    message: "",
+    draftNote: "",
+    timer: 0,
+    init() {
+      this.key = "murvet-trace-" + this.$el.dataset.visit;
+      const area = this.$refs.text;
+      const kept = JSON.parse(localStorage.getItem(this.key) || "null");
+      if (kept && kept.text !== area.value && !this.$el.dataset.posted) {
+        this.saved = area.value;
+        area.value = kept.text;
+        // The draft was made from this revision, so that is what it is saved on top of.
+        if (kept.base) this.$refs.base.value = kept.base;
+        this.entry = kept.entry || "";
+        this.draftNote = "What you typed before is back. It is not saved yet.";
+      } else if (kept && kept.entry) {
+        this.entry = kept.entry;
+      }
+      this.check();
+      this.suggest();
+    },
+    keep() {
+      localStorage.setItem(this.key, JSON.stringify({ text: this.$refs.text.value, entry: this.entry, base: this.$refs.base.value }));
+    },
+    typed() {
+      this.keep();
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.check(), 250);
+    },
+    typedEntry() {
+      this.entry = this.$refs.entry.value;
+      this.keep();
+      this.suggest();
+    },
+    async check() {
+      try {
+        const answer = await fetch(this.$el.dataset.check, {
+          method: "POST",
+          headers: csrf,
+          body: JSON.stringify({ text: this.$refs.text.value }),
+        });
+        if (!answer.ok) throw new Error(answer.status);
+        const result = await answer.json();
+        this.$refs.result.innerHTML = result.html;
+        this.message = "";
+      } catch (e) {
+        this.message = "The server does not answer. What you type is kept here.";
+      }
+    },
+    async suggest() {
+      try {
+        const answer = await fetch(this.$el.dataset.suggest, {
+          method: "POST",
+          headers: csrf,
+          body: JSON.stringify({ text: this.$refs.text.value, line: this.entry }),
+        });
+        if (answer.ok) this.choices = (await answer.json()).choices;
+      } catch (e) {
+        this.choices = [];
+      }
+    },
+    take() {
+      const word = this.$el.dataset.word;
+      const at = this.entry.search(/[^\s,:]*$/);
+      this.entry = this.entry.slice(0, at) + word + " ";
+      this.$refs.entry.value = this.entry;
+      this.$refs.entry.focus();
+      this.keep();
+      this.suggest();
+    },
+    add() {
+      const line = this.entry.trim();
+      if (!line) return;
+      const area = this.$refs.text;
+      area.value = area.value.replace(/\n*$/, "\n") + line + "\n";
+      area.scrollTop = area.scrollHeight;
+      this.entry = "";
+      this.$refs.entry.value = "";
+      this.keep();
+      this.check();
+      this.suggest();
+      this.$refs.entry.focus();
+    },
+    discard() {
+      if (this.saved !== undefined) this.$refs.text.value = this.saved;
+      localStorage.removeItem(this.key);
+      this.draftNote = "";
+      this.check();
+    },
+  }));
+
+  // Forgets the kept draft once the server has it.
+  Alpine.data("savedDraft", () => ({
+    init() {
+      localStorage.removeItem("murvet-trace-" + this.$el.dataset.visit);
+    },
+  }));
+
+  // The number pad of the readings.
+  Alpine.data("keypad", () => ({
+    press() {
+      const field = this.$refs.value;
+      const key = this.$el.dataset.key;
+      if (key === "back") field.value = field.value.slice(0, -1);
+      else if (key === "over") field.value = "OL";
+      else if (key === "." && field.value.includes(".")) return;
+      else field.value = (field.value === "OL" ? "" : field.value) + key;
+    },
+  }));
+});

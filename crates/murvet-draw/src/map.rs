@@ -1,0 +1,367 @@
+//! The rig map: a cutaway of the vehicle's side with its places where they are, pieces in them as
+//! schematic symbols, and what joins them.
+//!
+//! The layout is deterministic. Zones stand in rows (roof, living space, bays, under floor); each place
+//! takes the cells its pieces need, and pieces keep the order of entry, so an edit moves little.
+
+use crate::svg::{Svg, cut};
+use crate::symbols::symbol;
+use crate::{FAINT, INK, PAPER, SIGNAL};
+use murvet_core::audit::Audit;
+use murvet_core::catalogue::{Kind, Role};
+use murvet_core::network::What;
+use murvet_core::rules::{Finding, Severity};
+use murvet_core::states::State;
+use std::collections::{BTreeMap, BTreeSet};
+use std::fmt::Write;
+
+/// Which conductors are shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Subsystem {
+    /// Everything.
+    #[default]
+    All,
+    /// Direct current only.
+    Dc,
+    /// Alternating current only.
+    Ac,
+}
+
+/// What to show on the map.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct MapOptions<'a> {
+    /// Which conductors.
+    pub subsystem: Subsystem,
+    /// The state whose live parts are drawn heavy.
+    pub state: Option<&'a State>,
+    /// Findings to flag, numbered in this order.
+    pub findings: &'a [Finding],
+    /// Where a piece leads when it is followed: the identifier is put in place of `{}`.
+    pub link: Option<&'a str>,
+}
+
+const CELL_W: f64 = 86.0;
+const CELL_H: f64 = 74.0;
+const HEAD: f64 = 22.0;
+const GAP: f64 = 10.0;
+const MARGIN: f64 = 26.0;
+
+struct Box {
+    label: String,
+    zone: &'static str,
+    pieces: Vec<usize>,
+    x: f64,
+    y: f64,
+    w: f64,
+    h: f64,
+    cols: usize,
+}
+
+/// Rows of zones from the top.
+const ROWS: [&[&str]; 4] = [&["roof"], &["engine", "cabin", "outside"], &["tow", "bay", "locker"], &["underfloor"]];
+
+fn zone_of(name: Option<&str>) -> &'static str {
+    ROWS.iter().flat_map(|r| r.iter()).copied().find(|z| Some(*z) == name).unwrap_or("cabin")
+}
+
+fn places(audit: &Audit) -> Vec<Box> {
+    let rig = &audit.assumed;
+    let mut boxes: Vec<Box> = rig
+        .places
+        .iter()
+        .map(|p| Box {
+            label: p.label.clone().unwrap_or_else(|| p.id.clone()),
+            zone: zone_of(p.zone.as_deref()),
+            pieces: Vec::new(),
+            x: 0.0,
+            y: 0.0,
+            w: 0.0,
+            h: 0.0,
+            cols: 1,
+        })
+        .collect();
+    let mut loose = Vec::new();
+    for (i, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        match rig.places.iter().position(|p| Some(&p.id) == piece.place.as_ref()) {
+            Some(at) => boxes[at].pieces.push(i),
+            None => loose.push(i),
+        }
+    }
+    if !loose.is_empty() {
+        let label = "place not stated".to_owned();
+        boxes.push(Box { label, zone: "cabin", pieces: loose, x: 0.0, y: 0.0, w: 0.0, h: 0.0, cols: 1 });
+    }
+    boxes
+}
+
+/// Places every box; gives the size of the drawing.
+fn lay_out(boxes: &mut [Box]) -> (f64, f64) {
+    // Rows no wider than about eleven cells: a place with many pieces takes more lines of them.
+    let mut widths: Vec<f64> = Vec::new();
+    for row in ROWS {
+        let total: usize = boxes.iter().filter(|b| row.contains(&b.zone)).map(|b| b.pieces.len().max(1)).sum();
+        let lines = total.div_ceil(11).max(1);
+        let mut width = 0.0;
+        for b in boxes.iter_mut().filter(|b| row.contains(&b.zone)) {
+            b.cols = b.pieces.len().max(1).div_ceil(lines);
+            let name = b.label.chars().count() as f64 * 6.6 + 18.0;
+            b.w = (b.cols as f64 * CELL_W + 12.0).max(name);
+            b.h = HEAD + b.pieces.len().max(1).div_ceil(b.cols) as f64 * CELL_H + 4.0;
+            width += b.w + GAP;
+        }
+        widths.push(width);
+    }
+    let width = widths.iter().copied().fold(620.0, f64::max);
+    let mut y = MARGIN + 14.0;
+    for (row, used) in ROWS.iter().zip(&widths) {
+        let members: Vec<usize> =
+            row.iter().flat_map(|z| (0..boxes.len()).filter(|&i| boxes[i].zone == *z).collect::<Vec<_>>()).collect();
+        if members.is_empty() {
+            continue;
+        }
+        let height = members.iter().map(|&i| boxes[i].h).fold(0.0, f64::max);
+        let spare = (width - used) / members.len() as f64;
+        let mut x = MARGIN + 20.0;
+        for i in members {
+            let b = &mut boxes[i];
+            b.x = x;
+            b.y = y;
+            b.w += spare;
+            b.h = height;
+            x += b.w + GAP;
+        }
+        y += height + GAP;
+    }
+    (width + 2.0 * MARGIN + 30.0, y + 62.0)
+}
+
+/// Draws the map.
+pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
+    let rig = &audit.assumed;
+    let mut boxes = places(audit);
+    let (width, height) = lay_out(&mut boxes);
+    let mut svg = Svg::new(width, height, &format!("Rig map of {}", rig.name));
+    svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
+    vehicle(&mut svg, &boxes, width, height);
+    for b in &boxes {
+        let outside = matches!(b.zone, "outside" | "tow");
+        let dash = if outside { " stroke-dasharray=\"5 4\"" } else { "" };
+        svg.rect(b.x, b.y, b.w, b.h, &format!("fill=\"{PAPER}\" stroke=\"{FAINT}\" stroke-width=\"1\"{dash}"));
+        let most = ((b.w - 12.0) / 6.4) as usize;
+        svg.text(
+            b.x + 7.0,
+            b.y + 15.0,
+            &cut(&b.label, most),
+            &format!("fill=\"{INK}\" font-size=\"12\" font-weight=\"700\""),
+        );
+    }
+    let centre = centres(&boxes, rig.pieces.len());
+    conductors(&mut svg, audit, options, &centre);
+    let live = live_pieces(audit, options.state);
+    let flags = flags(options.findings);
+    for (i, piece) in rig.pieces.iter().enumerate() {
+        let Some((x, y)) = centre[i] else { continue };
+        let source = live.get(&i);
+        let link = options.link.map(|l| l.replace("{}", &piece.id));
+        svg.open_piece(&piece.id, link.as_deref());
+        svg.title(&format!("{} {}", piece.kind.spec().title, piece.title()));
+        let (frame, weight) = match (options.state.is_some(), source.is_some()) {
+            (true, true) => (SIGNAL, 2.6),
+            (true, false) => ("#c9c3b1", 1.0),
+            _ => ("#c9c3b1", 1.0),
+        };
+        svg.rect(
+            x - 36.0,
+            y - 24.0,
+            72.0,
+            62.0,
+            &format!("fill=\"{PAPER}\" stroke=\"{frame}\" stroke-width=\"{weight}\" rx=\"2\""),
+        );
+        symbol(&mut svg, piece.kind, x, y - 4.0, INK);
+        svg.text(
+            x,
+            y + 22.0,
+            &cut(&piece.id, 12),
+            &format!("fill=\"{INK}\" font-size=\"10.5\" text-anchor=\"middle\""),
+        );
+        let under = match (source, piece.attrs.get("rating").or(piece.attrs.get("power"))) {
+            (Some(source), _) => format!("live: {}", cut(source, 8)),
+            (None, Some(value)) => cut(&value.text, 12),
+            _ => String::new(),
+        };
+        let tone = if source.is_some() { SIGNAL } else { FAINT };
+        svg.text(x, y + 34.0, &under, &format!("fill=\"{tone}\" font-size=\"9.5\" text-anchor=\"middle\""));
+        if let Some((number, severity)) = flags.get(piece.id.as_str()) {
+            let fill = if *severity >= Severity::BeforeUse { "url(#hatch)" } else { PAPER };
+            svg.rect(
+                x + 20.0,
+                y - 31.0,
+                22.0,
+                17.0,
+                &format!("fill=\"{fill}\" stroke=\"{SIGNAL}\" stroke-width=\"1.6\""),
+            );
+            svg.rect(x + 24.0, y - 29.0, 14.0, 13.0, &format!("fill=\"{PAPER}\""));
+            svg.text(
+                x + 31.0,
+                y - 19.0,
+                &number.to_string(),
+                &format!("fill=\"{SIGNAL}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"middle\""),
+            );
+        }
+        svg.close_piece(link.is_some());
+    }
+    legend(&mut svg, width, height, options.state.is_some());
+    svg.finish()
+}
+
+fn centres(boxes: &[Box], pieces: usize) -> Vec<Option<(f64, f64)>> {
+    let mut centre = vec![None; pieces];
+    for b in boxes {
+        let pitch = (b.w - 8.0) / b.cols as f64;
+        for (n, &piece) in b.pieces.iter().enumerate() {
+            let (col, row) = (n % b.cols, n / b.cols);
+            let x = b.x + 4.0 + pitch * (col as f64 + 0.5);
+            let y = b.y + HEAD + CELL_H * (row as f64 + 0.5) - 4.0;
+            centre[piece] = Some((x, y));
+        }
+    }
+    centre
+}
+
+/// The outline: body, nose, wheels and ground, so that the drawing reads as the side of a vehicle.
+fn vehicle(svg: &mut Svg, boxes: &[Box], width: f64, height: f64) {
+    let top = boxes.iter().filter(|b| b.w > 0.0).map(|b| b.y).fold(f64::INFINITY, f64::min) - 14.0;
+    let bottom = boxes.iter().map(|b| b.y + b.h).fold(0.0, f64::max) + 8.0;
+    let (left, right) = (MARGIN + 8.0, width - MARGIN - 4.0);
+    let ink = format!("fill=\"none\" stroke=\"{INK}\" stroke-width=\"2.4\" stroke-linejoin=\"round\"");
+    let d = format!(
+        "M{left:.1} {bottom:.1}V{:.1}Q{left:.1} {top:.1} {:.1} {top:.1}H{:.1}Q{right:.1} {top:.1} {right:.1} {:.1}V{bottom:.1}Z",
+        top + 34.0,
+        left + 30.0,
+        right - 22.0,
+        top + 22.0
+    );
+    svg.path(&d, &ink);
+    let ground = height - 26.0;
+    let radius = ground - bottom + 6.0;
+    for share in [0.28, 0.74] {
+        let x = left + (right - left) * share;
+        svg.circle(x, ground - radius, radius, &format!("fill=\"{PAPER}\" stroke=\"{INK}\" stroke-width=\"2.4\""));
+        svg.circle(x, ground - radius, radius * 0.4, &format!("fill=\"none\" stroke=\"{INK}\" stroke-width=\"1.4\""));
+    }
+    svg.line(8.0, ground, width - 8.0, ground, &format!("stroke=\"{INK}\" stroke-width=\"1\""));
+}
+
+/// What joins two pieces, drawn once for each pair and duty.
+fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Option<(f64, f64)>]) {
+    let net = &audit.net;
+    let mut pairs: BTreeMap<(usize, usize, u8), (bool, Vec<String>)> = BTreeMap::new();
+    for (i, edge) in net.edges.iter().enumerate() {
+        let What::Wire(w) = edge.what else { continue };
+        let (Some(a), Some(b)) = (net.nodes[edge.a].piece, net.nodes[edge.b].piece) else { continue };
+        let duty = match net.nodes[edge.a].duty {
+            Role::Plus => 0u8,
+            Role::Minus => 1,
+            Role::Earth if matches!(net.wires[w].spot, murvet_core::network::WireSpot::Run(..)) => 3,
+            Role::Line => 2,
+            _ => continue,
+        };
+        let shown = match options.subsystem {
+            Subsystem::All => true,
+            Subsystem::Dc => duty != 2,
+            Subsystem::Ac => duty >= 2,
+        };
+        if !shown || a == b {
+            continue;
+        }
+        let live = options.state.is_some_and(|s| {
+            s.closed(net, i) && s.live.sources_at(net, edge.a).next().is_some() && matches!(duty, 0 | 2)
+        });
+        let entry = pairs.entry((a.min(b), a.max(b), duty)).or_default();
+        entry.0 |= live;
+        entry.1.push(net.wires[w].title.clone());
+    }
+    for (n, ((a, b, duty), (live, titles))) in pairs.iter().enumerate() {
+        let (Some((ax, ay)), Some((bx, by))) = (centre[*a], centre[*b]) else { continue };
+        // Each duty leaves its pieces at a side of its own, and neighbours use different lanes.
+        let lane = f64::from((n % 7) as u32) * 2.2 - 6.6;
+        let side = [-14.0, 14.0, 0.0, 26.0][usize::from(*duty)] + lane * 0.7;
+        let (x1, x2) = (ax + side, bx + side);
+        let mut d = String::new();
+        if (ay - by).abs() < 1.0 {
+            let y = ay + 38.0 + 4.0 + lane * 0.35;
+            let _ = write!(d, "M{x1:.1} {:.1}V{y:.1}H{x2:.1}V{:.1}", ay + 38.0, by + 38.0);
+        } else {
+            let (top, low, tx, lx) = if ay < by { (ay, by, x1, x2) } else { (by, ay, x2, x1) };
+            let y = low - 24.0 - 7.0 + lane * 0.5;
+            let _ = write!(d, "M{tx:.1} {:.1}V{y:.1}H{lx:.1}V{:.1}", top + 38.0, low - 24.0);
+        }
+        let (mut stroke, mut weight, dash) = match duty {
+            0 => (INK, 1.5, ""),
+            1 => (INK, 1.2, " stroke-dasharray=\"5 3\""),
+            2 => (INK, 2.4, ""),
+            _ => (FAINT, 1.2, " stroke-dasharray=\"1.5 3\""),
+        };
+        if options.state.is_some() {
+            stroke = if *live { SIGNAL } else { FAINT };
+            weight = if *live { weight + 1.6 } else { 0.9 };
+        }
+        svg.open("class=\"conductor\"");
+        svg.title(&titles.join("; "));
+        svg.path(&d, &format!("fill=\"none\" stroke=\"{stroke}\" stroke-width=\"{weight}\"{dash}"));
+        svg.close();
+    }
+}
+
+/// Pieces with a live terminal and the name of what makes it live.
+fn live_pieces(audit: &Audit, state: Option<&State>) -> BTreeMap<usize, String> {
+    let mut live: BTreeMap<usize, BTreeSet<String>> = BTreeMap::new();
+    let Some(state) = state else { return BTreeMap::new() };
+    let net = &audit.net;
+    for (n, node) in net.nodes.iter().enumerate() {
+        let Some(piece) = node.piece else { continue };
+        if !matches!(node.duty, Role::Plus | Role::Line) {
+            continue;
+        }
+        for s in state.live.sources_at(net, n) {
+            let source = &net.sources[s];
+            let own = audit.assumed.pieces[source.piece].id.clone();
+            if !source.kind.converts()
+                || source.kind.is_ac()
+                || audit.assumed.pieces[source.piece].kind == Kind::Controller
+            {
+                live.entry(piece).or_default().insert(own);
+            }
+        }
+    }
+    live.into_iter().map(|(p, names)| (p, names.into_iter().collect::<Vec<_>>().join("+"))).collect()
+}
+
+fn flags(findings: &[Finding]) -> BTreeMap<&str, (usize, Severity)> {
+    let mut flags = BTreeMap::new();
+    for (n, f) in findings.iter().enumerate() {
+        if let Some(piece) = f.pieces.first() {
+            flags.entry(piece.as_str()).or_insert((n + 1, f.severity));
+        }
+    }
+    flags
+}
+
+fn legend(svg: &mut Svg, width: f64, height: f64, state: bool) {
+    let y = height - 9.0;
+    let text = format!("fill=\"{FAINT}\" font-size=\"10.5\"");
+    let mut x = 14.0;
+    for (words, weight, dash) in
+        [("DC positive", 1.5, ""), ("DC negative", 1.2, "5 3"), ("AC cable", 2.4, ""), ("earth", 1.2, "1.5 3")]
+    {
+        let dash = if dash.is_empty() { String::new() } else { format!(" stroke-dasharray=\"{dash}\"") };
+        svg.line(x, y - 4.0, x + 26.0, y - 4.0, &format!("stroke=\"{INK}\" stroke-width=\"{weight}\"{dash}"));
+        svg.text(x + 31.0, y, words, &text);
+        x += 46.0 + words.len() as f64 * 5.6;
+    }
+    if state {
+        svg.line(x, y - 4.0, x + 26.0, y - 4.0, &format!("stroke=\"{SIGNAL}\" stroke-width=\"4\""));
+        svg.text(x + 31.0, y, "live in this state", &text);
+    }
+    svg.text(width - 14.0, y, "symbols after IEC 60617", &format!("{text} text-anchor=\"end\""));
+}

@@ -1,0 +1,230 @@
+//! The run profile: one conductor path laid out to scale from source to end, like the height profile of
+//! a route. Ampacity is one stepped line, what could flow the other; where the second is above the first
+//! the ground is hatched.
+
+use crate::svg::{Svg, cut};
+use crate::{FAINT, INK, PAPER, SIGNAL};
+use murvet_core::audit::Audit;
+use murvet_core::catalogue::Role;
+use murvet_core::network::{INFINITE, What, WireSpot};
+use murvet_core::rules::protection::flow_in;
+use std::collections::{BTreeMap, VecDeque};
+
+struct Leg {
+    wire: usize,
+    from: String,
+    to: String,
+    length_m: f64,
+    iz_a: f64,
+    flow_a: f64,
+    held: String,
+}
+
+/// The edges from the nearest store or primary source to a conductor's far end and on to a consumer,
+/// fewest conductors first.
+fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> {
+    let net = &audit.net;
+    let target = net.edges.iter().position(|e| matches!(e.what, What::Wire(w) if net.wires[w].spot == spot))?;
+    let positive = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Line | Role::Any);
+    let reach = |starts: Vec<usize>, without: Option<usize>| {
+        let mut before: BTreeMap<usize, (usize, bool, usize)> = BTreeMap::new();
+        let mut seen: Vec<bool> = vec![false; net.nodes.len()];
+        let mut queue: VecDeque<usize> = VecDeque::new();
+        for s in starts {
+            seen[s] = true;
+            queue.push_back(s);
+        }
+        while let Some(node) = queue.pop_front() {
+            for (i, e) in net.edges.iter().enumerate() {
+                if Some(i) == without || matches!(e.what, What::Bond { .. }) {
+                    continue;
+                }
+                for (a, b, forward) in [(e.a, e.b, true), (e.b, e.a, false)] {
+                    if a == node && positive(b) && !seen[b] {
+                        seen[b] = true;
+                        before.insert(b, (i, forward, a));
+                        queue.push_back(b);
+                    }
+                }
+            }
+        }
+        (before, seen)
+    };
+    let sources: Vec<usize> = net.sources.iter().filter(|s| !s.kind.converts()).map(|s| s.plus).collect();
+    let (before, seen) = reach(sources, Some(target));
+    let edge = &net.edges[target];
+    let (near, far, forward) = if seen[edge.a] { (edge.a, edge.b, true) } else { (edge.b, edge.a, false) };
+    let mut steps = vec![(target, forward)];
+    let mut at = near;
+    while let Some(&(e, forward, from)) = before.get(&at) {
+        steps.insert(0, (e, forward));
+        at = from;
+    }
+    let (onward, reached) = reach(vec![far], Some(target));
+    let end = net.consumers.iter().map(|c| c.plus).filter(|&n| reached[n]).min_by_key(|&n| {
+        let mut count = 0;
+        let mut at = n;
+        while let Some(&(_, _, from)) = onward.get(&at) {
+            count += 1;
+            at = from;
+        }
+        count
+    });
+    if let Some(end) = end {
+        let mut tail = Vec::new();
+        let mut at = end;
+        while let Some(&(e, forward, from)) = onward.get(&at) {
+            tail.insert(0, (e, forward));
+            at = from;
+        }
+        steps.extend(tail);
+    }
+    Some(steps)
+}
+
+/// Draws the profile of the path through a conductor in the state with this index. Gives nothing for a
+/// conductor that is neither positive nor line.
+pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize) -> Option<String> {
+    let net = &audit.net;
+    let ctx = audit.context();
+    let state = audit.states.states.get(state)?;
+    let mut legs: Vec<Leg> = Vec::new();
+    let mut marks: Vec<(f64, String)> = Vec::new();
+    let mut along = 0.0;
+    for (e, forward) in path(audit, spot)? {
+        let edge = &net.edges[e];
+        let (a, b) = if forward { (edge.a, edge.b) } else { (edge.b, edge.a) };
+        match &edge.what {
+            What::Wire(w) => {
+                let (flow_a, held) = flow_in(&ctx, state, *w)?;
+                let length_m = net.wires[*w].length_m;
+                legs.push(Leg {
+                    wire: *w,
+                    from: net.nodes[a].name.clone(),
+                    to: net.nodes[b].name.clone(),
+                    length_m,
+                    iz_a: ctx.ampacity(*w).iz_a,
+                    flow_a,
+                    held: held.join(", "),
+                });
+                along += length_m;
+            }
+            What::Device { piece, way, rating_a } => {
+                let id = &audit.assumed.pieces[*piece].id;
+                let name = way.as_ref().map_or_else(|| id.clone(), |w| format!("{id}.{w}"));
+                marks.push((along, format!("{name} {rating_a:.0} A")));
+            }
+            What::Contact(_) => {
+                if let Some(p) = net.nodes[a].piece {
+                    marks.push((along, audit.assumed.pieces[p].id.clone()));
+                }
+            }
+            _ => {}
+        }
+    }
+    if legs.is_empty() {
+        return None;
+    }
+    let total: f64 = legs.iter().map(|l| l.length_m).sum::<f64>().max(0.1);
+    let finite = legs.iter().flat_map(|l| [l.iz_a, l.flow_a]).filter(|a| *a < INFINITE * 0.5);
+    let top_a = finite.fold(10.0, f64::max) * 1.25;
+    let (width, height) = (760.0, 290.0);
+    let (left, right, base, ceiling) = (56.0, width - 16.0, height - 58.0, 46.0);
+    let x_at = |m: f64| left + (right - left) * m / total;
+    let y_at =
+        |a: f64| if a >= INFINITE * 0.5 { ceiling - 16.0 } else { base - (base - ceiling) * (a / top_a).min(1.0) };
+    let mut svg = Svg::new(width, height, "Run profile: ampacity and what could flow along the conductor");
+    svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
+    let small = format!("fill=\"{FAINT}\" font-size=\"10.5\"");
+    for n in 0..=4 {
+        let a = top_a * f64::from(n) / 4.0;
+        svg.line(left, y_at(a), right, y_at(a), "stroke=\"#ddd6c3\" stroke-width=\"0.8\"");
+        svg.text(left - 6.0, y_at(a) + 3.5, &format!("{a:.0} A"), &format!("{small} text-anchor=\"end\""));
+    }
+    let (mut iz_line, mut flow_line) = (String::new(), String::new());
+    let mut at = 0.0;
+    for leg in &legs {
+        let (x1, x2) = (x_at(at), x_at(at + leg.length_m));
+        let (iz, flow) = (y_at(leg.iz_a), y_at(leg.flow_a));
+        if leg.flow_a > leg.iz_a * 1.0001 {
+            svg.open("class=\"over\"");
+            svg.title(&format!("{}: {} to {}, held by {}", net.wires[leg.wire].title, leg.from, leg.to, leg.held));
+            svg.rect(x1, flow, (x2 - x1).max(1.0), iz - flow, "fill=\"url(#hatch)\"");
+            svg.close();
+        }
+        let op = if iz_line.is_empty() { "M" } else { "L" };
+        iz_line.push_str(&format!("{op}{x1:.1} {iz:.1}L{x2:.1} {iz:.1}"));
+        flow_line.push_str(&format!("{op}{x1:.1} {flow:.1}L{x2:.1} {flow:.1}"));
+        if x2 - x1 > 60.0 {
+            let middle = (x1 + x2) / 2.0;
+            svg.text(
+                middle,
+                base + 14.0,
+                &cut(&net.wires[leg.wire].title, ((x2 - x1) / 6.0) as usize),
+                &format!("{small} text-anchor=\"middle\""),
+            );
+        }
+        at += leg.length_m;
+    }
+    svg.path(&iz_line, &format!("fill=\"none\" stroke=\"{INK}\" stroke-width=\"2.6\""));
+    svg.path(&flow_line, &format!("fill=\"none\" stroke=\"{SIGNAL}\" stroke-width=\"2.2\" stroke-dasharray=\"7 3\""));
+    svg.line(left, base, right, base, &format!("stroke=\"{INK}\" stroke-width=\"1.2\""));
+    // Marks at nearly the same place share a line, so that their names stay legible.
+    let mut placed: Vec<(f64, Vec<String>)> = Vec::new();
+    for (m, words) in marks {
+        match placed.last_mut() {
+            Some((x, list)) if (x_at(m) - *x).abs() < 70.0 => list.push(words),
+            _ => placed.push((x_at(m), vec![words])),
+        }
+    }
+    for (x, list) in placed {
+        svg.line(x, ceiling - 4.0, x, base, &format!("stroke=\"{INK}\" stroke-width=\"0.8\" stroke-dasharray=\"2 3\""));
+        let anchor = if x > right - 120.0 { "end" } else { "start" };
+        let dx = if anchor == "end" { -4.0 } else { 4.0 };
+        for (n, words) in list.iter().enumerate() {
+            svg.text(
+                x + dx,
+                base - 8.0 - 12.0 * n as f64,
+                &cut(words, 26),
+                &format!("fill=\"{INK}\" font-size=\"10.5\" text-anchor=\"{anchor}\""),
+            );
+        }
+    }
+    let first = legs.first().map_or("", |l| l.from.as_str());
+    let last = legs.last().map_or("", |l| l.to.as_str());
+    svg.text(left, base + 32.0, first, &format!("fill=\"{INK}\" font-size=\"12\" font-weight=\"700\""));
+    svg.text(
+        right,
+        base + 32.0,
+        last,
+        &format!("fill=\"{INK}\" font-size=\"12\" font-weight=\"700\" text-anchor=\"end\""),
+    );
+    svg.text(
+        (left + right) / 2.0,
+        base + 32.0,
+        &format!("{total:.1} m to scale"),
+        &format!("{small} text-anchor=\"middle\""),
+    );
+    let y = height - 8.0;
+    svg.line(left, y - 4.0, left + 24.0, y - 4.0, &format!("stroke=\"{INK}\" stroke-width=\"2.6\""));
+    svg.text(left + 29.0, y, "ampacity", &small);
+    svg.line(
+        left + 100.0,
+        y - 4.0,
+        left + 124.0,
+        y - 4.0,
+        &format!("stroke=\"{SIGNAL}\" stroke-width=\"2.2\" stroke-dasharray=\"7 3\""),
+    );
+    svg.text(left + 129.0, y, "what could flow", &small);
+    svg.rect(left + 230.0, y - 10.0, 24.0, 11.0, "fill=\"url(#hatch)\"");
+    svg.text(left + 259.0, y, "more than it may carry", &small);
+    if legs.iter().any(|l| l.flow_a >= INFINITE * 0.5) {
+        svg.text(
+            right,
+            ceiling - 20.0,
+            "without limit",
+            &format!("fill=\"{SIGNAL}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"end\""),
+        );
+    }
+    Some(svg.finish())
+}

@@ -1,0 +1,199 @@
+//! Firms, people and their sessions.
+
+use crate::schema::{firm, person, session};
+use crate::{Result, Store, StoreError};
+use argon2::Argon2;
+use argon2::password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash};
+use chrono::{DateTime, Duration, Utc};
+use diesel::prelude::*;
+use diesel_async::RunQueryDsl;
+use sha2::{Digest, Sha256};
+
+/// How long a session lasts.
+pub const SESSION_HOURS: i64 = 14;
+
+/// Someone who works for a firm.
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = person)]
+pub struct Person {
+    /// Firm.
+    pub firm_id: i64,
+    /// Key.
+    pub id: i64,
+    /// Name to sign in with.
+    pub login: String,
+    /// Full name.
+    pub name: String,
+    /// What they may do, in words.
+    pub qualification: String,
+}
+
+/// Someone to be entered.
+#[derive(Debug, Clone)]
+pub struct NewPerson<'a> {
+    /// Name to sign in with; unique over all firms.
+    pub login: &'a str,
+    /// Full name.
+    pub name: &'a str,
+    /// What they may do, in words.
+    pub qualification: &'a str,
+    /// Password.
+    pub password: &'a str,
+}
+
+fn token_hash(token: &str) -> Vec<u8> {
+    Sha256::digest(token.as_bytes()).to_vec()
+}
+
+fn secret<const N: usize>() -> Result<[u8; N]> {
+    let mut bytes = [0u8; N];
+    getrandom::fill(&mut bytes).map_err(|e| StoreError::Secret(e.to_string()))?;
+    Ok(bytes)
+}
+
+impl Store {
+    /// Enters a firm with a signing key of its own and gives its key.
+    ///
+    /// # Errors
+    /// When the database or the source of randomness fails.
+    pub async fn add_firm(&self, name: &str) -> Result<i64> {
+        let seed = secret::<32>()?.to_vec();
+        let mut c = self.connection().await?;
+        Ok(diesel::insert_into(firm::table)
+            .values((firm::name.eq(name), firm::signing_seed.eq(seed)))
+            .returning(firm::id)
+            .get_result(&mut c)
+            .await?)
+    }
+
+    /// Name of a firm.
+    ///
+    /// # Errors
+    /// When it is not there.
+    pub async fn firm_name(&self, firm: i64) -> Result<String> {
+        let mut c = self.connection().await?;
+        firm::table.find(firm).select(firm::name).first(&mut c).await.optional()?.ok_or(StoreError::NotFound)
+    }
+
+    /// Whether anything was ever entered.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn is_empty(&self) -> Result<bool> {
+        let mut c = self.connection().await?;
+        let count: i64 = firm::table.count().get_result(&mut c).await?;
+        Ok(count == 0)
+    }
+
+    /// Enters a person with an argon2id hash of the password.
+    ///
+    /// # Errors
+    /// When the sign-in name is taken or the database fails.
+    pub async fn add_person(&self, firm: i64, new: &NewPerson<'_>) -> Result<i64> {
+        let password = new.password.to_owned();
+        let hash = blocking(move || {
+            Argon2::default()
+                .hash_password(password.as_bytes())
+                .map(|h: PasswordHash| h.to_string())
+                .map_err(|e| e.to_string())
+        })
+        .await?
+        .map_err(StoreError::Secret)?;
+        let mut c = self.connection().await?;
+        Ok(diesel::insert_into(person::table)
+            .values((
+                person::firm_id.eq(firm),
+                person::login.eq(new.login),
+                person::name.eq(new.name),
+                person::qualification.eq(new.qualification),
+                person::password_hash.eq(hash),
+            ))
+            .returning(person::id)
+            .get_result(&mut c)
+            .await?)
+    }
+
+    /// Checks a password and opens a session: gives its token, or nothing when name or password is
+    /// wrong. An unknown name takes as long as a wrong password.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn sign_in(&self, login: &str, password: &str, now: DateTime<Utc>) -> Result<Option<String>> {
+        let mut c = self.connection().await?;
+        let found: Option<(i64, i64, String)> = person::table
+            .filter(person::login.eq(login))
+            .select((person::firm_id, person::id, person::password_hash))
+            .first(&mut c)
+            .await
+            .optional()?;
+        let known = found.is_some();
+        // A hash of nothing anybody knows, so that both answers cost the same.
+        let (firm, id, hash) = found.unwrap_or_else(|| (0, 0, DECOY.to_owned()));
+        let password = password.to_owned();
+        let fits = blocking(move || {
+            PasswordHash::new(&hash).is_ok_and(|h| Argon2::default().verify_password(password.as_bytes(), &h).is_ok())
+        })
+        .await?;
+        if !(known && fits) {
+            return Ok(None);
+        }
+        let token: String = secret::<32>()?.iter().map(|b| format!("{b:02x}")).collect();
+        diesel::delete(session::table.filter(session::expires_at.lt(now))).execute(&mut c).await?;
+        diesel::insert_into(session::table)
+            .values((
+                session::token_hash.eq(token_hash(&token)),
+                session::firm_id.eq(firm),
+                session::person_id.eq(id),
+                session::expires_at.eq(now + Duration::hours(SESSION_HOURS)),
+            ))
+            .execute(&mut c)
+            .await?;
+        Ok(Some(token))
+    }
+
+    /// Who a session belongs to, if it is still open.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn who(&self, token: &str, now: DateTime<Utc>) -> Result<Option<Person>> {
+        let mut c = self.connection().await?;
+        Ok(session::table
+            .inner_join(person::table.on(person::firm_id.eq(session::firm_id).and(person::id.eq(session::person_id))))
+            .filter(session::token_hash.eq(token_hash(token)).and(session::expires_at.gt(now)))
+            .select(Person::as_select())
+            .first(&mut c)
+            .await
+            .optional()?)
+    }
+
+    /// Closes a session.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn sign_out(&self, token: &str) -> Result<()> {
+        let mut c = self.connection().await?;
+        diesel::delete(session::table.find(token_hash(token))).execute(&mut c).await?;
+        Ok(())
+    }
+
+    /// The people of a firm.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn people(&self, firm: i64) -> Result<Vec<Person>> {
+        let mut c = self.connection().await?;
+        Ok(person::table
+            .filter(person::firm_id.eq(firm))
+            .order(person::id)
+            .select(Person::as_select())
+            .load(&mut c)
+            .await?)
+    }
+}
+
+const DECOY: &str = "$argon2id$v=19$m=19456,t=2,p=1$bm90YXNhbHRhdGFsbCEh$0f8mM9rBvYyXWq1wQH6xk8m1Jz8m0o8f3dYb1bq3x7M";
+
+/// Runs slow hashing away from the threads that answer requests.
+async fn blocking<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T> {
+    tokio::task::spawn_blocking(work).await.map_err(|e| StoreError::Secret(e.to_string()))
+}

@@ -1,0 +1,356 @@
+//! What is recorded during a visit.
+
+use crate::schema::{action, finding_event, person, reading, safe_step};
+use crate::{Result, Store};
+use chrono::{DateTime, Utc};
+use diesel::prelude::*;
+use diesel_async::RunQueryDsl;
+
+/// A step of making safe that was done.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct SafeStep {
+    /// The step's name.
+    pub step: String,
+    /// Who did it.
+    pub person: String,
+    /// When.
+    pub done_at: DateTime<Utc>,
+}
+
+/// A reading.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct Reading {
+    /// Key.
+    pub id: i64,
+    /// Revision of the rig it was taken on.
+    pub revision: i32,
+    /// The test.
+    pub test: String,
+    /// What was measured.
+    pub title: String,
+    /// Value; infinite for over-range.
+    pub value: f64,
+    /// Unit.
+    pub unit: String,
+    /// Pass, differs or fail.
+    pub outcome: String,
+    /// What it means.
+    pub words: String,
+    /// The reading it takes the place of.
+    pub supersedes: Option<i64>,
+    /// Who took it.
+    pub person: String,
+    /// When.
+    pub taken_at: DateTime<Utc>,
+}
+
+/// A reading to be added.
+#[derive(Debug, Clone)]
+pub struct NewReading<'a> {
+    /// Revision of the rig.
+    pub revision: i32,
+    /// The test.
+    pub test: &'a str,
+    /// What was measured.
+    pub title: &'a str,
+    /// Value.
+    pub value: f64,
+    /// Unit.
+    pub unit: &'a str,
+    /// Outcome.
+    pub outcome: &'a str,
+    /// Meaning.
+    pub words: &'a str,
+}
+
+/// Something that happened to a finding.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct FindingEvent {
+    /// The finding.
+    pub finding: String,
+    /// Its statement at that time.
+    pub statement: String,
+    /// `opened`, `repaired`, `re-tested`, `accepted`, `deferred` or `removed`.
+    pub event: String,
+    /// Reason or remark.
+    pub note: String,
+    /// Revision of the rig.
+    pub revision: i32,
+    /// Who.
+    pub person: String,
+    /// When.
+    pub at: DateTime<Utc>,
+}
+
+/// An event to be added.
+#[derive(Debug, Clone)]
+pub struct NewEvent<'a> {
+    /// The finding.
+    pub finding: &'a str,
+    /// Its statement.
+    pub statement: &'a str,
+    /// What happened.
+    pub event: &'a str,
+    /// Reason or remark.
+    pub note: &'a str,
+    /// Revision of the rig.
+    pub revision: i32,
+}
+
+/// A repair that was made.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct Action {
+    /// The finding it was for.
+    pub finding: String,
+    /// What was done.
+    pub title: String,
+    /// Minutes.
+    pub minutes: i32,
+    /// A condition that goes with it.
+    pub condition: Option<String>,
+    /// The revision it made.
+    pub revision: i32,
+    /// Who.
+    pub person: String,
+    /// When.
+    pub done_at: DateTime<Utc>,
+}
+
+/// A repair to be recorded.
+#[derive(Debug, Clone)]
+pub struct NewAction<'a> {
+    /// The finding.
+    pub finding: &'a str,
+    /// What was done.
+    pub title: &'a str,
+    /// Minutes.
+    pub minutes: i32,
+    /// A condition.
+    pub condition: Option<&'a str>,
+    /// The revision it made.
+    pub revision: i32,
+}
+
+impl Store {
+    /// Records a step of making safe, once.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn add_safe_step(
+        &self,
+        firm: i64,
+        visit: i64,
+        step: &str,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<()> {
+        let mut c = self.connection().await?;
+        diesel::insert_into(safe_step::table)
+            .values((
+                safe_step::firm_id.eq(firm),
+                safe_step::visit_id.eq(visit),
+                safe_step::step.eq(step),
+                safe_step::person_id.eq(person),
+                safe_step::done_at.eq(now),
+            ))
+            .on_conflict_do_nothing()
+            .execute(&mut c)
+            .await?;
+        Ok(())
+    }
+
+    /// Steps of making safe that were done in a visit.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn safe_steps(&self, firm: i64, visit: i64) -> Result<Vec<SafeStep>> {
+        let mut c = self.connection().await?;
+        Ok(safe_step::table
+            .inner_join(
+                person::table.on(person::firm_id.eq(safe_step::firm_id).and(person::id.eq(safe_step::person_id))),
+            )
+            .filter(safe_step::firm_id.eq(firm).and(safe_step::visit_id.eq(visit)))
+            .select((safe_step::step, person::name, safe_step::done_at))
+            .load(&mut c)
+            .await?)
+    }
+
+    /// Adds a reading. An earlier reading of the same test in this visit is superseded by it and kept:
+    /// finding it and adding the new one is one statement.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn add_reading(
+        &self,
+        firm: i64,
+        visit: i64,
+        new: &NewReading<'_>,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<i64> {
+        let mut c = self.connection().await?;
+        let earlier = diesel::alias!(reading as earlier);
+        let earlier = earlier
+            .filter(earlier.field(reading::firm_id).eq(firm))
+            .filter(earlier.field(reading::visit_id).eq(visit))
+            .filter(earlier.field(reading::test).eq(new.test))
+            .order(earlier.field(reading::id).desc())
+            .select(earlier.field(reading::id))
+            .limit(1)
+            .single_value();
+        Ok(diesel::insert_into(reading::table)
+            .values((
+                reading::firm_id.eq(firm),
+                reading::visit_id.eq(visit),
+                reading::revision.eq(new.revision),
+                reading::test.eq(new.test),
+                reading::title.eq(new.title),
+                reading::value.eq(new.value),
+                reading::unit.eq(new.unit),
+                reading::outcome.eq(new.outcome),
+                reading::words.eq(new.words),
+                reading::supersedes.eq(earlier),
+                reading::person_id.eq(person),
+                reading::taken_at.eq(now),
+            ))
+            .returning(reading::id)
+            .get_result(&mut c)
+            .await?)
+    }
+
+    /// All readings of a visit in the order in which they were taken, superseded ones included.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn readings(&self, firm: i64, visit: i64) -> Result<Vec<Reading>> {
+        let mut c = self.connection().await?;
+        Ok(reading::table
+            .inner_join(person::table.on(person::firm_id.eq(reading::firm_id).and(person::id.eq(reading::person_id))))
+            .filter(reading::firm_id.eq(firm).and(reading::visit_id.eq(visit)))
+            .order(reading::id)
+            .select((
+                reading::id,
+                reading::revision,
+                reading::test,
+                reading::title,
+                reading::value,
+                reading::unit,
+                reading::outcome,
+                reading::words,
+                reading::supersedes,
+                person::name,
+                reading::taken_at,
+            ))
+            .load(&mut c)
+            .await?)
+    }
+
+    /// Adds an event to a finding's life.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn add_event(
+        &self,
+        firm: i64,
+        visit: i64,
+        new: &NewEvent<'_>,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<()> {
+        let mut c = self.connection().await?;
+        diesel::insert_into(finding_event::table)
+            .values((
+                finding_event::firm_id.eq(firm),
+                finding_event::visit_id.eq(visit),
+                finding_event::finding.eq(new.finding),
+                finding_event::statement.eq(new.statement),
+                finding_event::event.eq(new.event),
+                finding_event::note.eq(new.note),
+                finding_event::revision.eq(new.revision),
+                finding_event::person_id.eq(person),
+                finding_event::at.eq(now),
+            ))
+            .execute(&mut c)
+            .await?;
+        Ok(())
+    }
+
+    /// The events of a visit in order.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn events(&self, firm: i64, visit: i64) -> Result<Vec<FindingEvent>> {
+        let mut c = self.connection().await?;
+        Ok(finding_event::table
+            .inner_join(
+                person::table
+                    .on(person::firm_id.eq(finding_event::firm_id).and(person::id.eq(finding_event::person_id))),
+            )
+            .filter(finding_event::firm_id.eq(firm).and(finding_event::visit_id.eq(visit)))
+            .order(finding_event::id)
+            .select((
+                finding_event::finding,
+                finding_event::statement,
+                finding_event::event,
+                finding_event::note,
+                finding_event::revision,
+                person::name,
+                finding_event::at,
+            ))
+            .load(&mut c)
+            .await?)
+    }
+
+    /// Records a repair.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn add_action(
+        &self,
+        firm: i64,
+        visit: i64,
+        new: &NewAction<'_>,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<()> {
+        let mut c = self.connection().await?;
+        diesel::insert_into(action::table)
+            .values((
+                action::firm_id.eq(firm),
+                action::visit_id.eq(visit),
+                action::finding.eq(new.finding),
+                action::title.eq(new.title),
+                action::minutes.eq(new.minutes),
+                action::condition.eq(new.condition),
+                action::revision.eq(new.revision),
+                action::person_id.eq(person),
+                action::done_at.eq(now),
+            ))
+            .execute(&mut c)
+            .await?;
+        Ok(())
+    }
+
+    /// The repairs of a visit in order.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn actions(&self, firm: i64, visit: i64) -> Result<Vec<Action>> {
+        let mut c = self.connection().await?;
+        Ok(action::table
+            .inner_join(person::table.on(person::firm_id.eq(action::firm_id).and(person::id.eq(action::person_id))))
+            .filter(action::firm_id.eq(firm).and(action::visit_id.eq(visit)))
+            .order(action::id)
+            .select((
+                action::finding,
+                action::title,
+                action::minutes,
+                action::condition,
+                action::revision,
+                person::name,
+                action::done_at,
+            ))
+            .load(&mut c)
+            .await?)
+    }
+}

@@ -1,0 +1,318 @@
+//! Customers, rigs with numbered revisions, and visits.
+
+use crate::schema::{customer, person, rig, rig_revision, visit};
+use crate::{Result, Store, StoreError};
+use chrono::{DateTime, NaiveDate, Utc};
+use diesel::prelude::*;
+use diesel::result::{DatabaseErrorKind, Error};
+use diesel_async::RunQueryDsl;
+
+/// Somebody who owns rigs.
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = customer)]
+pub struct Customer {
+    /// Key.
+    pub id: i64,
+    /// Name.
+    pub name: String,
+    /// How to reach them.
+    pub contact: String,
+}
+
+/// One revision of a rig's trace.
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = rig_revision)]
+pub struct Revision {
+    /// Number from 1.
+    pub number: i32,
+    /// The trace in notation.
+    pub text: String,
+    /// What changed, in words.
+    pub note: String,
+    /// Who made it.
+    pub person_id: i64,
+    /// When.
+    pub made_at: DateTime<Utc>,
+}
+
+/// What came of saving a revision.
+#[derive(Debug, Clone)]
+pub enum Saved {
+    /// It is now the revision of this number.
+    As(i32),
+    /// Another revision was saved meanwhile; nothing was written.
+    Conflict(Box<Revision>),
+}
+
+/// A visit with what is needed at every station.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct Visit {
+    /// Key.
+    pub id: i64,
+    /// The rig.
+    pub rig_id: i64,
+    /// Day.
+    pub planned_on: NaiveDate,
+    /// Hours set aside.
+    pub hours: f64,
+    /// What the customer complains of.
+    pub complaint: String,
+    /// The rig's name.
+    pub rig_name: String,
+    /// The rig's profile.
+    pub profile: String,
+    /// The customer's name.
+    pub customer_name: String,
+    /// How to reach the customer.
+    pub customer_contact: String,
+    /// Who makes it.
+    pub person_name: String,
+    /// What they may do.
+    pub qualification: String,
+}
+
+/// A line of the list of visits.
+pub type VisitRow = Visit;
+
+/// A visit to be entered.
+#[derive(Debug, Clone)]
+pub struct NewVisit<'a> {
+    /// The rig.
+    pub rig: i64,
+    /// Who makes it.
+    pub person: i64,
+    /// Day.
+    pub planned_on: NaiveDate,
+    /// Hours set aside.
+    pub hours: f64,
+    /// What the customer complains of.
+    pub complaint: &'a str,
+}
+
+impl Store {
+    /// Enters a customer.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn add_customer(&self, firm: i64, name: &str, contact: &str) -> Result<i64> {
+        let mut c = self.connection().await?;
+        Ok(diesel::insert_into(customer::table)
+            .values((customer::firm_id.eq(firm), customer::name.eq(name), customer::contact.eq(contact)))
+            .returning(customer::id)
+            .get_result(&mut c)
+            .await?)
+    }
+
+    /// The customers of a firm by name.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn customers(&self, firm: i64) -> Result<Vec<Customer>> {
+        let mut c = self.connection().await?;
+        let all = customer::table.filter(customer::firm_id.eq(firm)).order(customer::name);
+        Ok(all.select(Customer::as_select()).load(&mut c).await?)
+    }
+
+    /// Enters a rig with its first revision.
+    ///
+    /// # Errors
+    /// When the customer is not of this firm, or the database fails.
+    pub async fn add_rig(
+        &self,
+        firm: i64,
+        customer: i64,
+        name: &str,
+        profile: &str,
+        text: &str,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<i64> {
+        let mut c = self.connection().await?;
+        let id: i64 = diesel::insert_into(rig::table)
+            .values((
+                rig::firm_id.eq(firm),
+                rig::customer_id.eq(customer),
+                rig::name.eq(name),
+                rig::profile.eq(profile),
+            ))
+            .returning(rig::id)
+            .get_result(&mut c)
+            .await
+            .map_err(foreign)?;
+        drop(c);
+        self.insert_revision(firm, id, 1, text, "first entry", person, now).await?;
+        Ok(id)
+    }
+
+    #[expect(clippy::too_many_arguments, reason = "one row of a table")]
+    async fn insert_revision(
+        &self,
+        firm: i64,
+        rig_id: i64,
+        number: i32,
+        text: &str,
+        note: &str,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<bool> {
+        let mut c = self.connection().await?;
+        let done = diesel::insert_into(rig_revision::table)
+            .values((
+                rig_revision::firm_id.eq(firm),
+                rig_revision::rig_id.eq(rig_id),
+                rig_revision::number.eq(number),
+                rig_revision::text.eq(text),
+                rig_revision::note.eq(note),
+                rig_revision::person_id.eq(person),
+                rig_revision::made_at.eq(now),
+            ))
+            .execute(&mut c)
+            .await;
+        match done {
+            Ok(_) => Ok(true),
+            Err(Error::DatabaseError(DatabaseErrorKind::UniqueViolation, _)) => Ok(false),
+            Err(e) => Err(foreign(e)),
+        }
+    }
+
+    /// Saves a revision on top of the one it was made from. The key of revisions is their number, so of
+    /// two that were made from the same one exactly one is written.
+    ///
+    /// # Errors
+    /// When the rig is not of this firm, or the database fails.
+    #[expect(clippy::too_many_arguments, reason = "one row of a table")]
+    pub async fn save_revision(
+        &self,
+        firm: i64,
+        rig: i64,
+        base: i32,
+        text: &str,
+        note: &str,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<Saved> {
+        let latest = self.latest_revision(firm, rig).await?;
+        if latest.number == base && self.insert_revision(firm, rig, base + 1, text, note, person, now).await? {
+            return Ok(Saved::As(base + 1));
+        }
+        Ok(Saved::Conflict(Box::new(self.latest_revision(firm, rig).await?)))
+    }
+
+    /// The newest revision of a rig.
+    ///
+    /// # Errors
+    /// When the rig is not of this firm.
+    pub async fn latest_revision(&self, firm: i64, rig: i64) -> Result<Revision> {
+        let mut c = self.connection().await?;
+        rig_revision::table
+            .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(rig)))
+            .order(rig_revision::number.desc())
+            .select(Revision::as_select())
+            .first(&mut c)
+            .await
+            .optional()?
+            .ok_or(StoreError::NotFound)
+    }
+
+    /// One revision of a rig.
+    ///
+    /// # Errors
+    /// When it is not there.
+    pub async fn revision(&self, firm: i64, rig: i64, number: i32) -> Result<Revision> {
+        let mut c = self.connection().await?;
+        let found = rig_revision::table.find((firm, rig, number)).select(Revision::as_select()).first(&mut c).await;
+        found.optional()?.ok_or(StoreError::NotFound)
+    }
+
+    /// All revisions of a rig, newest first.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn revisions(&self, firm: i64, rig: i64) -> Result<Vec<(Revision, String)>> {
+        let mut c = self.connection().await?;
+        Ok(rig_revision::table
+            .inner_join(
+                person::table.on(person::firm_id.eq(rig_revision::firm_id).and(person::id.eq(rig_revision::person_id))),
+            )
+            .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(rig)))
+            .order(rig_revision::number.desc())
+            .select((Revision::as_select(), person::name))
+            .load(&mut c)
+            .await?)
+    }
+
+    /// Enters a visit.
+    ///
+    /// # Errors
+    /// When rig or person are not of this firm, or the database fails.
+    pub async fn add_visit(&self, firm: i64, new: &NewVisit<'_>) -> Result<i64> {
+        let mut c = self.connection().await?;
+        diesel::insert_into(visit::table)
+            .values((
+                visit::firm_id.eq(firm),
+                visit::rig_id.eq(new.rig),
+                visit::person_id.eq(new.person),
+                visit::planned_on.eq(new.planned_on),
+                visit::hours.eq(new.hours),
+                visit::complaint.eq(new.complaint),
+            ))
+            .returning(visit::id)
+            .get_result(&mut c)
+            .await
+            .map_err(foreign)
+    }
+
+    /// One visit.
+    ///
+    /// # Errors
+    /// When it is not there or belongs to another firm.
+    pub async fn visit(&self, firm: i64, id: i64) -> Result<Visit> {
+        self.visit_rows(firm, Some(id), 1, 0).await?.into_iter().next().ok_or(StoreError::NotFound)
+    }
+
+    /// Visits, latest day first: a page of them.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn visits(&self, firm: i64, most: i64, skip: i64) -> Result<Vec<VisitRow>> {
+        self.visit_rows(firm, None, most, skip).await
+    }
+
+    async fn visit_rows(&self, firm: i64, one: Option<i64>, most: i64, skip: i64) -> Result<Vec<Visit>> {
+        let mut c = self.connection().await?;
+        let mut query = visit::table
+            .inner_join(rig::table.on(rig::firm_id.eq(visit::firm_id).and(rig::id.eq(visit::rig_id))))
+            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
+            .inner_join(person::table.on(person::firm_id.eq(visit::firm_id).and(person::id.eq(visit::person_id))))
+            .filter(visit::firm_id.eq(firm))
+            .order((visit::planned_on.desc(), visit::id.desc()))
+            .limit(most)
+            .offset(skip)
+            .select((
+                visit::id,
+                visit::rig_id,
+                visit::planned_on,
+                visit::hours,
+                visit::complaint,
+                rig::name,
+                rig::profile,
+                customer::name,
+                customer::contact,
+                person::name,
+                person::qualification,
+            ))
+            .into_boxed();
+        if let Some(id) = one {
+            query = query.filter(visit::id.eq(id));
+        }
+        Ok(query.load(&mut c).await?)
+    }
+}
+
+/// A reference to something of another firm reads like a reference to nothing.
+fn foreign(error: Error) -> StoreError {
+    match error {
+        Error::DatabaseError(DatabaseErrorKind::ForeignKeyViolation, _) => StoreError::NotFound,
+        other => StoreError::Query(other),
+    }
+}

@@ -1,0 +1,32 @@
+//! Tables as Diesel sees them; see the migrations for their meaning.
+#![allow(missing_docs, reason = "the columns are described in the migrations")]
+
+use diesel::{allow_tables_to_appear_in_same_query, table};
+
+table! { firm (id) { id -> BigInt, name -> Text, signing_seed -> Binary, } }
+table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, } }
+table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, } }
+table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, } }
+table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, } }
+table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
+table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, } }
+table! { safe_step (firm_id, visit_id, step) { firm_id -> BigInt, visit_id -> BigInt, step -> Text, person_id -> BigInt, done_at -> Timestamptz, } }
+table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, } }
+table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, statement -> Text, event -> Text, note -> Text, revision -> Integer, person_id -> BigInt, at -> Timestamptz, } }
+table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, } }
+table! { hand_over (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, record -> Text, signature -> Binary, public_key -> Binary, person_id -> BigInt, signed_at -> Timestamptz, } }
+
+allow_tables_to_appear_in_same_query!(
+    firm,
+    person,
+    session,
+    customer,
+    rig,
+    rig_revision,
+    visit,
+    safe_step,
+    reading,
+    finding_event,
+    action,
+    hand_over
+);

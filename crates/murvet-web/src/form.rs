@@ -1,0 +1,49 @@
+//! Forms and JSON bodies with errors that say what is wrong.
+
+use crate::error::AppError;
+use axum::extract::rejection::{FormRejection, JsonRejection};
+use axum::extract::{Form, FromRequest, Json, Request};
+use axum::http::StatusCode;
+use serde::de::DeserializeOwned;
+
+/// The longest body that is read at all, in bytes. It is above the longest rig, so that a rig that is
+/// too long gets an answer that says so.
+pub(crate) const MOST_BYTES: usize = 4_000_000;
+
+/// A form whose rejection is a page of ours.
+pub(crate) struct Typed<T>(pub T);
+
+fn rejected(status: StatusCode, text: String) -> AppError {
+    if status == StatusCode::PAYLOAD_TOO_LARGE { AppError::TooLarge } else { AppError::BadInput(text) }
+}
+
+impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Typed<T> {
+    type Rejection = AppError;
+    async fn from_request(request: Request, state: &S) -> Result<Typed<T>, AppError> {
+        match Form::<T>::from_request(request, state).await {
+            Ok(Form(value)) => Ok(Typed(value)),
+            Err(e) => Err(form_error(&e)),
+        }
+    }
+}
+
+fn form_error(e: &FormRejection) -> AppError {
+    rejected(e.status(), format!("The form is not complete: {}.", e.body_text()))
+}
+
+/// A JSON body whose rejection is a page of ours.
+pub(crate) struct Body<T>(pub T);
+
+impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Body<T> {
+    type Rejection = AppError;
+    async fn from_request(request: Request, state: &S) -> Result<Body<T>, AppError> {
+        match Json::<T>::from_request(request, state).await {
+            Ok(Json(value)) => Ok(Body(value)),
+            Err(e) => Err(json_error(&e)),
+        }
+    }
+}
+
+fn json_error(e: &JsonRejection) -> AppError {
+    rejected(e.status(), format!("The message cannot be read: {}.", e.body_text()))
+}

@@ -1,0 +1,135 @@
+//! What every station's page shares: the visit, its rig, its audit, and the head of the page.
+
+use crate::App;
+use crate::error::AppError;
+use askama::Template;
+use axum::response::{Html, IntoResponse, Response};
+use chrono::{DateTime, Utc};
+use murvet_core::audit::{Audit, audit};
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::readings::{SafeStep as Step, make_safe};
+use murvet_core::rig::Rig;
+use murvet_store::{Action, Person, Revision, SafeStep, Visit};
+
+/// Renders a template.
+pub(crate) fn html(template: &impl Template) -> Result<Response, AppError> {
+    Ok(Html(template.render()?).into_response())
+}
+
+/// Stations in the order of work: path and name.
+pub(crate) const STATIONS: [(&str, &str); 7] = [
+    ("safe", "Make safe"),
+    ("trace", "Trace"),
+    ("states", "States"),
+    ("readings", "Readings"),
+    ("findings", "Findings"),
+    ("put-right", "Put right"),
+    ("hand-over", "Hand over"),
+];
+
+/// A time as printed.
+pub(crate) fn when(at: &DateTime<Utc>) -> String {
+    at.format("%-d %b %Y, %H:%M UTC").to_string()
+}
+
+/// A visit with everything that its pages are made from.
+pub(crate) struct Desk {
+    pub firm: i64,
+    pub person: Person,
+    pub visit: Visit,
+    pub revision: Revision,
+    pub rig: Rig,
+    pub audit: Audit,
+    pub steps: Vec<Step>,
+    pub done: Vec<SafeStep>,
+    pub actions: Vec<Action>,
+}
+
+impl Desk {
+    /// Loads a visit of the person's firm, with its newest revision audited.
+    pub async fn open(app: &App, person: Person, visit: i64) -> Result<Desk, AppError> {
+        let firm = person.firm_id;
+        let visit = app.store.visit(firm, visit).await?;
+        let revision = app.store.latest_revision(firm, visit.rig_id).await?;
+        let done = app.store.safe_steps(firm, visit.id).await?;
+        let actions = app.store.actions(firm, visit.id).await?;
+        // Only texts that parse are saved; a newer grammar that refused an old text would be our fault.
+        let rig = parse(&revision.text).map_err(|e| {
+            AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
+        })?;
+        let profile = profile_of(&visit, &rig);
+        let (rig, audit) = off_thread(move || {
+            let audit = audit(&rig, profile);
+            (rig, audit)
+        })
+        .await?;
+        let steps = make_safe(&audit);
+        Ok(Desk { firm, person, visit, revision, rig, audit, steps, done, actions })
+    }
+
+    /// Whether every step of making safe is done.
+    pub fn is_safe(&self) -> bool {
+        self.steps.iter().all(|s| self.done.iter().any(|d| d.step == s.id))
+    }
+
+    /// The head of a page at a station.
+    pub fn head(&self, station: &'static str) -> Head {
+        let spent: i32 = self.actions.iter().map(|a| a.minutes).sum();
+        let left = self.visit.hours - f64::from(spent) / 60.0;
+        let believed = if self.is_safe() {
+            "made safe".to_owned()
+        } else {
+            let missing = self.steps.iter().filter(|s| !self.done.iter().any(|d| d.step == s.id)).count();
+            format!("take everything as live: {missing} steps of making safe are open")
+        };
+        Head {
+            visit: self.visit.id,
+            rig: self.visit.rig_name.clone(),
+            profile: self.audit.profile.word(),
+            customer: self.visit.customer_name.clone(),
+            revision: self.revision.number,
+            safe: self.is_safe(),
+            believed,
+            hours_left: format!("{left:.1} of {:.1} h", self.visit.hours),
+            person: self.person.name.clone(),
+            station,
+        }
+    }
+}
+
+/// The profile a visit's rig is judged by.
+pub(crate) fn profile_of(visit: &Visit, rig: &Rig) -> ProfileId {
+    rig.profile.or_else(|| ProfileId::parse(&visit.profile)).unwrap_or(ProfileId::NaRv)
+}
+
+/// Runs the core away from the threads that answer requests.
+pub(crate) async fn off_thread<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, AppError> {
+    tokio::task::spawn_blocking(work).await.map_err(|e| AppError::Broken(e.to_string()))
+}
+
+/// The head of a station's page.
+pub(crate) struct Head {
+    pub visit: i64,
+    pub rig: String,
+    pub profile: &'static str,
+    pub customer: String,
+    pub revision: i32,
+    pub safe: bool,
+    pub believed: String,
+    pub hours_left: String,
+    pub person: String,
+    pub station: &'static str,
+}
+
+impl Head {
+    /// Stations with number, path, name and whether this is it.
+    pub fn walk(&self) -> Vec<(usize, &'static str, &'static str, bool)> {
+        STATIONS.iter().enumerate().map(|(n, (path, name))| (n + 1, *path, *name, *path == self.station)).collect()
+    }
+}
+
+/// The address of an asset, for templates.
+pub(crate) fn asset(name: &str) -> String {
+    crate::assets::address(name)
+}

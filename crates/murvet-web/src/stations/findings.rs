@@ -1,0 +1,167 @@
+//! Findings: what is wrong, worked out step by step.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, when};
+use crate::stations::trace::severity_class;
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::{Redirect, Response};
+use murvet_core::audit_report::AuditReport;
+use murvet_core::rules::{Finding, Severity, Target};
+use murvet_draw::run_profile;
+use murvet_store::{FindingEvent, NewEvent};
+use serde::Deserialize;
+
+/// A finding as shown, here and at the hand-over.
+pub(crate) struct Shown {
+    pub number: usize,
+    pub key: String,
+    pub link: String,
+    pub slug: &'static str,
+    pub hazard: &'static str,
+    pub severity: &'static str,
+    pub class: &'static str,
+    pub block: bool,
+    pub certainty: &'static str,
+    pub statement: String,
+    pub why: &'static str,
+    pub evidence: Vec<String>,
+    pub source: String,
+    pub way: Vec<String>,
+    pub profile: Option<String>,
+    pub life: Vec<String>,
+    pub decided: Option<String>,
+}
+
+/// Prepares findings for a page.
+pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) -> Vec<Shown> {
+    let one = |(n, f): (usize, &Finding)| {
+        let key = f.key();
+        let own: Vec<&FindingEvent> = events.iter().filter(|e| e.finding == key).collect();
+        let profile = match &f.target {
+            Target::Wires { wires, .. } if with_profile => {
+                let state = desk.audit.states.states.iter().position(|s| s.way == f.way).unwrap_or(0);
+                wires.first().and_then(|w| run_profile(&desk.audit, *w, state))
+            }
+            _ => None,
+        };
+        Shown {
+            number: n + 1,
+            link: crate::stations::readings::urlencode(&key),
+            slug: f.meta,
+            hazard: f.rule().hazard.words(),
+            severity: f.severity.words(),
+            class: severity_class(f.severity),
+            block: f.severity >= Severity::BeforeUse,
+            certainty: f.certainty.words(),
+            statement: f.statement.clone(),
+            why: f.rule().why,
+            evidence: f.evidence.clone(),
+            source: f.source.clone(),
+            way: f.way.clone(),
+            profile,
+            life: own
+                .iter()
+                .map(|e| {
+                    let note = if e.note.is_empty() { String::new() } else { format!(": {}", e.note) };
+                    format!("{}{note}, {}, {}", e.event, e.person, when(&e.at))
+                })
+                .collect(),
+            decided: own
+                .last()
+                .filter(|e| ["accepted", "deferred"].contains(&e.event.as_str()))
+                .map(|e| e.event.clone()),
+            key,
+        }
+    };
+    desk.audit.findings.iter().enumerate().map(one).collect()
+}
+
+#[derive(Template)]
+#[template(path = "findings.html")]
+struct FindingsPage {
+    head: Head,
+    findings: Vec<Shown>,
+    look_next: Vec<(String, String, usize)>,
+    limits: Vec<String>,
+    cautions: Vec<String>,
+    piece: Option<String>,
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct Filter {
+    piece: Option<String>,
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Query(filter): Query<Filter>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let events = app.store.events(desk.firm, visit).await?;
+    let mut findings = shown(&desk, &events, true);
+    if let Some(piece) = &filter.piece {
+        let touches = |s: &Shown| desk.audit.findings[s.number - 1].pieces.contains(piece);
+        if findings.iter().any(touches) {
+            findings.retain(touches);
+        } else {
+            findings.clear();
+        }
+    }
+    let report = AuditReport::new(&desk.audit);
+    html(&FindingsPage {
+        head: desk.head("findings"),
+        findings,
+        look_next: report.look_next.into_iter().map(|l| (l.subject, l.key, l.findings)).collect(),
+        limits: report.limits,
+        cautions: report.cautions,
+        piece: filter.piece,
+    })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct Decision {
+    finding: String,
+    event: String,
+    note: String,
+}
+
+pub(crate) async fn decide(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<Decision>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let finding = desk.audit.findings.iter().find(|f| f.key() == form.finding).ok_or(AppError::NotFound)?;
+    if !["accepted", "deferred"].contains(&form.event.as_str()) {
+        return Err(AppError::BadInput("A finding is accepted or deferred here.".to_owned()));
+    }
+    let note = form.note.trim();
+    if note.chars().count() < 5 {
+        return Err(AppError::BadInput(format!(
+            "Write why it is {}: the reason is printed in the hand-over.",
+            form.event
+        )));
+    }
+    if form.event == "accepted" && finding.severity == Severity::KeepOff {
+        return Err(AppError::BadInput(
+            "A finding of \"keep off\" cannot be accepted; defer it and bar the circuit.".to_owned(),
+        ));
+    }
+    let key = finding.key();
+    let event = NewEvent {
+        finding: &key,
+        statement: &finding.statement,
+        event: &form.event,
+        note,
+        revision: desk.revision.number,
+    };
+    app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/findings")))
+}

@@ -1,0 +1,247 @@
+//! Hand over: the printable report and its signed record.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, when};
+use crate::stations::findings::{Shown, shown};
+use crate::stations::readings::shown as value_shown;
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::http::header;
+use axum::response::{IntoResponse, Redirect, Response};
+use murvet_core::audit_report::AuditReport;
+use murvet_core::catalogue::SourceKind;
+use murvet_core::readings::{Circuit, circuits, plan};
+use murvet_core::rules::Severity;
+use murvet_draw::{MapOptions, rig_map};
+use murvet_store::{Action, FindingEvent, HandOver, Reading, verify_record};
+use serde::Deserialize;
+use serde_json::json;
+
+struct ReadingRow {
+    title: String,
+    value: String,
+    outcome: String,
+    words: String,
+    by: String,
+    superseded: bool,
+}
+
+struct Signed {
+    id: i64,
+    person: String,
+    at: String,
+    key: String,
+    holds: bool,
+}
+
+/// Whether one way of using the rig is cleared.
+struct Use {
+    name: &'static str,
+    barred_by: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "hand_over.html")]
+struct HandOverPage {
+    head: Head,
+    firm: String,
+    contact: String,
+    day: String,
+    qualification: String,
+    complaint: String,
+    profile_title: &'static str,
+    map: String,
+    uses: Vec<Use>,
+    findings: Vec<Shown>,
+    done: Vec<(String, String, String)>,
+    conditions: Vec<String>,
+    readings: Vec<ReadingRow>,
+    missing: usize,
+    steps: Vec<(String, String)>,
+    circuits: Vec<Circuit>,
+    limits: Vec<String>,
+    cautions: Vec<String>,
+    signed: Vec<Signed>,
+}
+
+/// Which uses the open findings bar: a finding bars every use in which it can stand.
+fn uses(desk: &Desk) -> Vec<Use> {
+    let net = &desk.audit.net;
+    let has = |kind: SourceKind| net.sources.iter().any(|s| s.kind == kind);
+    let mut list = Vec::new();
+    let kinds = [
+        ("drive", SourceKind::Alternator),
+        ("shore", SourceKind::Shore),
+        ("inverter", SourceKind::Inverter),
+        ("solar", SourceKind::Array),
+        ("generator", SourceKind::Generator),
+    ];
+    for (name, kind) in kinds {
+        if !has(kind) {
+            continue;
+        }
+        let barred_by = desk
+            .audit
+            .findings
+            .iter()
+            .enumerate()
+            .filter(|(_, f)| f.severity >= Severity::BeforeUse)
+            .filter(|(_, f)| {
+                // A finding that stands as parked bars every use; any other bars the uses whose source it
+                // names or whose source runs in the state where it shows.
+                let state = desk.audit.states.states.iter().find(|s| s.way == f.way);
+                let running = |s: &murvet_core::states::State| {
+                    net.sources.iter().enumerate().any(|(i, x)| x.kind == kind && s.live.active[i])
+                };
+                let named = net
+                    .sources
+                    .iter()
+                    .any(|s| s.kind == kind && f.pieces.contains(&desk.audit.assumed.pieces[s.piece].id));
+                f.way.is_empty() || named || state.is_none_or(running)
+            })
+            .map(|(n, f)| format!("{} {}", n + 1, f.rule().hazard.words()))
+            .collect();
+        list.push(Use { name, barred_by });
+    }
+    list
+}
+
+/// What was repaired, and whether it was re-tested.
+fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String, String)> {
+    actions
+        .iter()
+        .map(|a| {
+            let test = events.iter().rev().find(|e| e.finding == a.finding && e.event == "re-tested");
+            let tested = test.map_or_else(|| "not yet re-tested".to_owned(), |e| format!("re-tested: {}", e.note));
+            (a.title.clone(), tested, format!("{}, {}", a.person, when(&a.done_at)))
+        })
+        .collect()
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let firm = app.store.firm_name(desk.firm).await?;
+    let events = app.store.events(desk.firm, visit).await?;
+    let readings = app.store.readings(desk.firm, visit).await?;
+    let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
+    let report = AuditReport::new(&desk.audit);
+    let tests = plan(&desk.audit);
+    let row = |r: &Reading| ReadingRow {
+        title: r.title.clone(),
+        value: value_shown(r.value, &r.unit),
+        outcome: r.outcome.clone(),
+        words: r.words.clone(),
+        by: format!("{}, {}", r.person, when(&r.taken_at)),
+        superseded: readings.iter().any(|o| o.supersedes == Some(r.id)),
+    };
+    let seal = |h: &HandOver| Signed {
+        id: h.id,
+        person: h.person.clone(),
+        at: when(&h.signed_at),
+        key: h.public_key.iter().take(8).map(|b| format!("{b:02x}")).collect(),
+        holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
+    };
+    html(&HandOverPage {
+        firm,
+        contact: desk.visit.customer_contact.clone(),
+        day: desk.visit.planned_on.to_string(),
+        qualification: desk.visit.qualification.clone(),
+        complaint: desk.visit.complaint.clone(),
+        profile_title: desk.audit.profile.profile().title,
+        map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
+        uses: uses(&desk),
+        findings: shown(&desk, &events, false),
+        done: done_rows(&desk.actions, &events),
+        conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
+        readings: readings.iter().map(row).collect(),
+        missing: tests.iter().filter(|t| !readings.iter().any(|r| r.test == t.id)).count(),
+        steps: desk
+            .steps
+            .iter()
+            .map(|s| {
+                let done = desk.done.iter().find(|d| d.step == s.id);
+                (
+                    s.title.clone(),
+                    done.map_or_else(|| "not done".to_owned(), |d| format!("{}, {}", d.person, when(&d.done_at))),
+                )
+            })
+            .collect(),
+        circuits: circuits(&desk.audit),
+        limits: report.limits,
+        cautions: report.cautions,
+        signed: hand_overs.iter().map(seal).collect(),
+        head: desk.head("hand-over"),
+    })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct Sign {
+    name: String,
+}
+
+pub(crate) async fn sign(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<Sign>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    if form.name.trim() != desk.person.name {
+        return Err(AppError::BadInput(format!("Type your name as it is printed, {}, to sign.", desk.person.name)));
+    }
+    let events = app.store.events(desk.firm, visit).await?;
+    let readings = app.store.readings(desk.firm, visit).await?;
+    let now = app.clock.now();
+    // Over-range has no number in JSON, so values stand as they are printed.
+    let readings: Vec<serde_json::Value> = readings
+        .iter()
+        .map(|r| {
+            json!({
+                "id": r.id, "test": r.test, "title": r.title, "value": value_shown(r.value, &r.unit),
+                "outcome": r.outcome, "revision": r.revision, "supersedes": r.supersedes,
+                "by": r.person, "at": r.taken_at.to_rfc3339()
+            })
+        })
+        .collect();
+    let tables: Vec<serde_json::Value> = murvet_core::tables::all()
+        .iter()
+        .map(|t| json!({ "id": t.id, "source": t.source, "edition": t.edition, "recalled": t.recalled }))
+        .collect();
+    let record = json!({
+        "format": "murvet hand-over 1",
+        "visit": { "id": desk.visit.id, "day": desk.visit.planned_on.to_string(), "customer": desk.visit.customer_name },
+        "rig": { "name": desk.visit.rig_name, "revision": desk.revision.number, "trace": desk.revision.text },
+        "audit": serde_json::to_value(AuditReport::new(&desk.audit)).map_err(|e| AppError::Broken(e.to_string()))?,
+        "tables": tables,
+        "readings": readings,
+        "events": events.iter().map(|e| json!({
+            "finding": e.finding, "event": e.event, "note": e.note, "revision": e.revision,
+            "by": e.person, "at": e.at.to_rfc3339() })).collect::<Vec<_>>(),
+        "actions": desk.actions.iter().map(|a| json!({
+            "finding": a.finding, "done": a.title, "minutes": a.minutes, "condition": a.condition,
+            "revision": a.revision, "by": a.person, "at": a.done_at.to_rfc3339() })).collect::<Vec<_>>(),
+        "signed": { "by": desk.person.name, "qualification": desk.person.qualification, "at": now.to_rfc3339() },
+    });
+    app.store.sign_hand_over(desk.firm, visit, &record, desk.person.id, now).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/hand-over#signed")))
+}
+
+/// A signed record as a file that `murvet verify` checks.
+pub(crate) async fn record(
+    State(app): State<App>,
+    who: Who,
+    Path((visit, record)): Path<(i64, i64)>,
+) -> Result<Response, AppError> {
+    let list = app.store.hand_overs(who.0.firm_id, visit).await?;
+    let found = list.into_iter().find(|h| h.id == record).ok_or(AppError::NotFound)?;
+    let hex = |bytes: &[u8]| -> String { bytes.iter().map(|b| format!("{b:02x}")).collect() };
+    let file = json!({
+        "record": found.record, "signature": hex(&found.signature), "public_key": hex(&found.public_key)
+    });
+    let name = format!("attachment; filename=\"hand-over-{visit}-{record}.json\"");
+    Ok(([(header::CONTENT_TYPE, "application/json".to_owned()), (header::CONTENT_DISPOSITION, name)], file.to_string())
+        .into_response())
+}

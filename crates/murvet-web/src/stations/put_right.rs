@@ -1,0 +1,263 @@
+//! Put right: candidate repairs, each tried on a copy; doing one makes a new revision.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, off_thread, when};
+use crate::stations::findings::{Shown, shown};
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::{IntoResponse, Redirect, Response};
+use murvet_core::notation::print;
+use murvet_core::readings::plan;
+use murvet_core::remedies::trials;
+use murvet_store::{FindingEvent, NewAction, NewEvent, Saved};
+use serde::Deserialize;
+
+struct TrialRow {
+    title: String,
+    accepted: bool,
+    reason: String,
+    minutes: u32,
+    condition: Option<String>,
+    closes: Vec<String>,
+    opens: Vec<String>,
+}
+
+struct Repaired {
+    key: String,
+    statement: String,
+    by: String,
+    tests: Vec<(String, String)>,
+}
+
+struct Closed {
+    statement: String,
+    note: String,
+    by: String,
+}
+
+#[derive(Template)]
+#[template(path = "put_right.html")]
+struct PutRightPage {
+    head: Head,
+    findings: Vec<Shown>,
+    chosen: Option<Shown>,
+    trials: Vec<TrialRow>,
+    to_test: Vec<Repaired>,
+    closed: Vec<Closed>,
+    bars: Vec<(u32, String)>,
+    planned: String,
+    revision: i32,
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct Choice {
+    finding: Option<String>,
+}
+
+/// Findings that were repaired and not yet re-tested, and those that were.
+fn lives(desk: &Desk, events: &[FindingEvent]) -> (Vec<Repaired>, Vec<Closed>) {
+    let tests = plan(&desk.audit);
+    let mut to_test = Vec::new();
+    let mut closed = Vec::new();
+    for (n, e) in events.iter().enumerate().filter(|(_, e)| e.event == "repaired") {
+        let later = events[n + 1..].iter().find(|l| l.finding == e.finding);
+        let by = format!("{}, {}", e.person, when(&e.at));
+        match later {
+            Some(l) if l.event == "re-tested" => closed.push(Closed {
+                statement: e.statement.clone(),
+                note: l.note.clone(),
+                by: format!("{}, {}", l.person, when(&l.at)),
+            }),
+            Some(_) => {}
+            None => {
+                let kind = e.finding.split(':').next().unwrap_or_default();
+                let subject = e.finding.split_once(':').map_or("", |(_, s)| s);
+                let wanted: &[&str] = match kind {
+                    "bond-away" | "bond-several" | "bond-missing" => &["n-e:", "outlet-ne:"],
+                    "ac-backfeed" => &["pins:"],
+                    "charger-loop" => &["loop:"],
+                    "earth-missing" => &["earth:"],
+                    "rcd-missing" => &["rcd:"],
+                    _ => &["drop:"],
+                };
+                let near: Vec<(String, String)> = tests
+                    .iter()
+                    .filter(|t| wanted.iter().any(|w| t.id.starts_with(w)))
+                    .filter(|t| {
+                        let own = t.id.rsplit(':').next().unwrap_or_default();
+                        kind != "cable-ampacity" && kind != "cable-drop" || subject.contains(own)
+                    })
+                    .take(4)
+                    .map(|t| (crate::stations::readings::urlencode(&t.id), t.title.clone()))
+                    .collect();
+                to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by, tests: near });
+            }
+        }
+    }
+    (to_test, closed)
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Query(choice): Query<Choice>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let events = app.store.events(desk.firm, visit).await?;
+    let head = desk.head("put-right");
+    let (to_test, closed) = lives(&desk, &events);
+    let mut findings = shown(&desk, &events, false);
+    let chosen = choice.finding.and_then(|key| findings.iter().position(|f| f.key == key));
+    let chosen = chosen.map(|n| findings.remove(n));
+    let bars: Vec<(u32, String)> = desk.actions.iter().map(|a| (a.minutes.max(1) as u32, a.title.clone())).collect();
+    let planned = format!("{:.1} h", desk.visit.hours);
+    let revision = desk.revision.number;
+    let total = (desk.visit.hours * 60.0).max(1.0);
+    let bars =
+        bars.into_iter().map(|(m, t)| ((f64::from(m) / total * 100.0).round().clamp(4.0, 100.0) as u32, t)).collect();
+    let rows = match &chosen {
+        None => Vec::new(),
+        Some(chosen) => {
+            let key = chosen.key.clone();
+            off_thread(move || {
+                let statement = |k: &String| {
+                    desk.audit
+                        .findings
+                        .iter()
+                        .find(|f| f.key() == *k)
+                        .map_or_else(|| k.clone(), |f| f.statement.clone())
+                };
+                let finding = desk.audit.findings.iter().find(|f| f.key() == key);
+                let list = finding.map(|f| trials(&desk.rig, &desk.audit, f)).unwrap_or_default();
+                list.into_iter()
+                    .map(|t| TrialRow {
+                        closes: t.closes.iter().map(statement).collect(),
+                        opens: t.opens.iter().map(|f| format!("{}: {}", f.severity.words(), f.statement)).collect(),
+                        title: t.candidate.title,
+                        accepted: t.accepted,
+                        reason: t.reason,
+                        minutes: t.candidate.minutes,
+                        condition: t.candidate.condition,
+                    })
+                    .collect()
+            })
+            .await?
+        }
+    };
+    html(&PutRightPage { head, findings, chosen, trials: rows, to_test, closed, bars, planned, revision })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct Repair {
+    finding: String,
+    title: String,
+    base: i32,
+}
+
+pub(crate) async fn apply(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<Repair>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    if form.base != desk.revision.number {
+        return Err(AppError::NotYet(format!(
+            "The rig is at revision {} by now; the repairs were worked out on revision {}. Look at them again.",
+            desk.revision.number, form.base
+        )));
+    }
+    let (rig, audit) = (desk.rig.clone(), desk.audit.clone());
+    let wanted = form.finding.clone();
+    let (statement, trial) = off_thread(move || {
+        let finding = audit.findings.iter().find(|f| f.key() == wanted)?;
+        let list = trials(&rig, &audit, finding);
+        let trial = list.into_iter().find(|t| t.candidate.title == form.title && t.accepted)?;
+        Some((finding.statement.clone(), trial))
+    })
+    .await?
+    .ok_or(AppError::NotFound)?;
+    let Some(rig) = trial.rig else { return Err(AppError::NotFound) };
+    let now = app.clock.now();
+    let (firm, person) = (desk.firm, desk.person.id);
+    let note = format!("repair: {}", trial.candidate.title);
+    let saved = app.store.save_revision(firm, desk.visit.rig_id, form.base, &print(&rig), &note, person, now).await?;
+    let revision = match saved {
+        Saved::As(number) => number,
+        Saved::Conflict(other) => {
+            return Err(AppError::NotYet(format!(
+                "Somebody saved revision {} meanwhile. Look at the repairs again.",
+                other.number
+            )));
+        }
+    };
+    let action = NewAction {
+        finding: &form.finding,
+        title: &trial.candidate.title,
+        minutes: trial.candidate.minutes as i32,
+        condition: trial.candidate.condition.as_deref(),
+        revision,
+    };
+    app.store.add_action(firm, visit, &action, person, now).await?;
+    for key in &trial.closes {
+        let words = desk.audit.findings.iter().find(|f| f.key() == *key).map_or(statement.as_str(), |f| &f.statement);
+        let event =
+            NewEvent { finding: key, statement: words, event: "repaired", note: &trial.candidate.title, revision };
+        app.store.add_event(firm, visit, &event, person, now).await?;
+    }
+    Ok(Redirect::to(&format!("/visits/{visit}/put-right")).into_response())
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ReTest {
+    finding: String,
+    note: String,
+}
+
+pub(crate) async fn re_test(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<ReTest>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let events = app.store.events(desk.firm, visit).await?;
+    let repaired = events.iter().rev().find(|e| e.finding == form.finding).filter(|e| e.event == "repaired");
+    let repaired =
+        repaired.ok_or_else(|| AppError::NotYet("This finding has no repair that waits for a test.".to_owned()))?;
+    if desk.audit.findings.iter().any(|f| f.key() == form.finding) {
+        return Err(AppError::NotYet("The rig as traced now still has this finding.".to_owned()));
+    }
+    let note = form.note.trim();
+    if note.chars().count() < 3 {
+        return Err(AppError::BadInput("Write what was tested and what it showed.".to_owned()));
+    }
+    let event = NewEvent {
+        finding: &form.finding,
+        statement: &repaired.statement,
+        event: "re-tested",
+        note,
+        revision: desk.revision.number,
+    };
+    app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/put-right")))
+}
+
+impl PutRightPage {
+    /// Repairs made so far as shares of the visit's hours: start, width, title.
+    fn placed(&self) -> Vec<(u32, u32, &str)> {
+        let mut at = 0;
+        self.bars
+            .iter()
+            .map(|(width, title)| {
+                let start = at;
+                at += width;
+                (start, *width, title.as_str())
+            })
+            .collect()
+    }
+}

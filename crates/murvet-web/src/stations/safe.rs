@@ -1,0 +1,68 @@
+//! Make safe: the steps for this rig, who did each and when.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, when};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::{Redirect, Response};
+use serde::Deserialize;
+
+struct Line {
+    id: String,
+    title: String,
+    note: String,
+    done: Option<String>,
+    open: bool,
+}
+
+#[derive(Template)]
+#[template(path = "safe.html")]
+struct SafePage {
+    head: Head,
+    lines: Vec<Line>,
+    complaint: String,
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let mut open_found = false;
+    let lines = desk
+        .steps
+        .iter()
+        .map(|s| {
+            let done = desk.done.iter().find(|d| d.step == s.id).map(|d| format!("{}, {}", d.person, when(&d.done_at)));
+            // Steps are done in order: only the first open one can be ticked.
+            let open = done.is_none() && !open_found;
+            open_found |= done.is_none();
+            Line { id: s.id.clone(), title: s.title.clone(), note: s.note.clone(), done, open }
+        })
+        .collect();
+    html(&SafePage { head: desk.head("safe"), lines, complaint: desk.visit.complaint.clone() })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct Done {
+    step: String,
+}
+
+pub(crate) async fn done(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<Done>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let open = desk.steps.iter().find(|s| !desk.done.iter().any(|d| d.step == s.id));
+    match open {
+        Some(next) if next.id == form.step => {
+            app.store.add_safe_step(desk.firm, visit, &form.step, desk.person.id, app.clock.now()).await?;
+            Ok(Redirect::to(&format!("/visits/{visit}/safe")))
+        }
+        _ if desk.done.iter().any(|d| d.step == form.step) => Ok(Redirect::to(&format!("/visits/{visit}/safe"))),
+        Some(next) => Err(AppError::NotYet(format!("The next step is: {}.", next.title))),
+        None => Err(AppError::NotYet("This rig has no such step.".to_owned())),
+    }
+}

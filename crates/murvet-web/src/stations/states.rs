@@ -1,0 +1,225 @@
+//! States: set the controls, see what is live and where neutral meets earth.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::page::{Desk, Head, html, off_thread};
+use askama::Template;
+use axum::extract::{Path, Query, State as Shared};
+use axum::response::Response;
+use murvet_core::audit::Audit;
+use murvet_core::catalogue::SourceKind;
+use murvet_core::rules::{Context, islands};
+use murvet_core::states::{State, settle_at};
+use murvet_draw::{MapOptions, Subsystem, rig_map};
+use std::collections::HashMap;
+
+/// Rows of the state table that are shown at most.
+const MOST_ROWS: usize = 80;
+
+struct ControlRow {
+    name: String,
+    field: String,
+    positions: Vec<(usize, String, bool)>,
+}
+
+struct Row {
+    link: String,
+    words: String,
+    running: String,
+    feeds: String,
+    meets: String,
+    hazards: String,
+    here: bool,
+}
+
+#[derive(Template)]
+#[template(path = "states.html")]
+struct StatesPage {
+    head: Head,
+    controls: Vec<ControlRow>,
+    settled: bool,
+    words: String,
+    way: Vec<String>,
+    autos: Vec<(String, String)>,
+    live: Vec<(String, String)>,
+    map: String,
+    rows: Vec<Row>,
+    all: usize,
+    complete: bool,
+}
+
+fn kind_words(kind: SourceKind) -> &'static str {
+    match kind {
+        SourceKind::Battery => "battery",
+        SourceKind::Alternator => "alternator",
+        SourceKind::Array => "array",
+        SourceKind::Shore => "shore",
+        SourceKind::Generator => "generator",
+        SourceKind::Inverter => "inverting",
+        SourceKind::Charger => "charging",
+        SourceKind::DcDc => "DC-DC charging",
+        SourceKind::Controller => "solar charging",
+    }
+}
+
+fn running(audit: &Audit, state: &State) -> String {
+    let list: Vec<String> = audit
+        .net
+        .sources
+        .iter()
+        .enumerate()
+        .filter(|(i, s)| state.live.active[*i] && !matches!(s.kind, SourceKind::Battery | SourceKind::Array))
+        .map(|(_, s)| format!("{} ({})", audit.assumed.pieces[s.piece].id, kind_words(s.kind)))
+        .collect();
+    if list.is_empty() { "batteries only".to_owned() } else { list.join(", ") }
+}
+
+fn link_of(state: &State) -> String {
+    let parts: Vec<String> = state.setting.controls.iter().enumerate().map(|(n, at)| format!("c{n}={at}")).collect();
+    format!("?{}", parts.join("&"))
+}
+
+fn rows(ctx: &Context, audit: &Audit, chosen: &[u8]) -> Vec<Row> {
+    let all = islands(ctx);
+    let states = audit.states.states.iter().enumerate().take(MOST_ROWS);
+    states
+        .map(|(index, state)| {
+            let here: Vec<_> = all.iter().filter(|i| i.index == index).collect();
+            let feeds: Vec<String> = here
+                .iter()
+                .map(|i| {
+                    let fed = murvet_core::rules::fed(ctx, i.state, i.source);
+                    let names: Vec<&str> = fed.iter().map(|p| audit.assumed.pieces[*p].id.as_str()).collect();
+                    let source = &audit.assumed.pieces[audit.net.sources[i.source].piece].id;
+                    format!("{source}: {}", if names.is_empty() { "nothing".to_owned() } else { names.join(", ") })
+                })
+                .collect();
+            let meets: Vec<String> = here.iter().map(|i| murvet_core::rules::meeting_lines(i)).collect();
+            let hazards: Vec<String> = audit
+                .findings
+                .iter()
+                .enumerate()
+                .filter(|(_, f)| f.way == state.way)
+                .map(|(n, f)| format!("{} {}", n + 1, f.meta))
+                .collect();
+            Row {
+                link: link_of(state),
+                words: state.describe(&audit.net),
+                running: running(audit, state),
+                feeds: feeds.join("; "),
+                meets: meets.join("; "),
+                hazards: hazards.join(", "),
+                here: state.setting.controls == chosen,
+            }
+        })
+        .collect()
+}
+
+pub(crate) async fn show(
+    Shared(app): Shared<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Query(query): Query<HashMap<String, String>>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let head = desk.head("states");
+    let audit = desk.audit;
+    let page = off_thread(move || {
+        let net = &audit.net;
+        // An unknown or impossible position counts as parked.
+        let chosen: Vec<u8> = net
+            .controls
+            .iter()
+            .enumerate()
+            .map(|(n, c)| {
+                let at = query.get(&format!("c{n}")).and_then(|v| v.parse::<u8>().ok()).unwrap_or(0);
+                if usize::from(at) < c.positions.len() { at } else { 0 }
+            })
+            .collect();
+        let state = settle_at(net, &chosen);
+        let ctx = audit.context();
+        let controls = net
+            .controls
+            .iter()
+            .enumerate()
+            .map(|(n, c)| ControlRow {
+                name: c.name.clone(),
+                field: format!("c{n}"),
+                positions: c
+                    .positions
+                    .iter()
+                    .enumerate()
+                    .map(|(p, words)| (p, words.clone(), usize::from(chosen[n]) == p))
+                    .collect(),
+            })
+            .collect();
+        let mut page = StatesPage {
+            head,
+            controls,
+            settled: state.is_some(),
+            words: String::new(),
+            way: Vec::new(),
+            autos: Vec::new(),
+            live: Vec::new(),
+            map: String::new(),
+            rows: rows(&ctx, &audit, &chosen),
+            all: audit.states.states.len(),
+            complete: audit.states.complete,
+        };
+        if let Some(state) = &state {
+            page.words = state.describe(net);
+            page.way.clone_from(&state.way);
+            page.autos = net
+                .autos
+                .iter()
+                .zip(&state.setting.autos)
+                .map(|(a, at)| (audit.assumed.pieces[a.piece].id.clone(), a.positions[usize::from(*at)].clone()))
+                .collect();
+            page.live = live_lines(&audit, state);
+            page.map = rig_map(
+                &audit,
+                &MapOptions { subsystem: Subsystem::All, state: Some(state), findings: &audit.findings, link: None },
+            );
+        }
+        page
+    })
+    .await?;
+    html(&page)
+}
+
+/// What each running source makes live, and where its neutral meets earth.
+fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
+    let net = &audit.net;
+    let single =
+        murvet_core::states::Exploration { states: vec![state.clone()], oscillations: Vec::new(), complete: true };
+    let ctx = Context::new(&audit.assumed, audit.profile.profile(), net, &single);
+    let islands = islands(&ctx);
+    let mut lines = Vec::new();
+    for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
+        let name = format!("{} ({})", audit.assumed.pieces[s.piece].id, kind_words(s.kind));
+        let mut pieces: Vec<&str> = Vec::new();
+        for (n, node) in net.nodes.iter().enumerate() {
+            let duty = matches!(node.duty, murvet_core::catalogue::Role::Plus | murvet_core::catalogue::Role::Line);
+            if let Some(p) = node.piece
+                && duty
+                && state.live.part[n] == state.live.part[s.plus]
+            {
+                let id = audit.assumed.pieces[p].id.as_str();
+                if p != s.piece && !pieces.contains(&id) {
+                    pieces.push(id);
+                }
+            }
+        }
+        let mut text = if pieces.is_empty() { "nothing".to_owned() } else { pieces.join(", ") };
+        if s.kind.is_ac() {
+            let meets = islands
+                .iter()
+                .find(|x| x.source == i)
+                .map_or_else(|| "two sources on one conductor".to_owned(), |x| murvet_core::rules::meeting_lines(x));
+            text = format!("{text}. Neutral meets earth: {meets}");
+        }
+        lines.push((name, text));
+    }
+    lines
+}

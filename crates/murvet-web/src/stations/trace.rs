@@ -1,0 +1,328 @@
+//! Trace: the rig as text, checked while it is typed, with its map.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::{Body, Typed};
+use crate::page::{Desk, Head, html, off_thread, profile_of, when};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Redirect, Response};
+use murvet_core::audit::audit;
+use murvet_core::notation::{Diagnostic, Suggestion, complete, parse};
+use murvet_core::profiles::ProfileId;
+use murvet_core::rig::Rig;
+use murvet_draw::{MapOptions, Subsystem, rig_map};
+use murvet_store::{Revision, Saved};
+use serde::{Deserialize, Serialize};
+
+/// An error with its line taken apart around the word at fault.
+struct Shown {
+    at: String,
+    before: String,
+    word: String,
+    after: String,
+    message: String,
+    help: String,
+}
+
+fn shown(text: &str, errors: &[Diagnostic]) -> Vec<Shown> {
+    errors
+        .iter()
+        .take(60)
+        .map(|e| {
+            let line: Vec<char> = text.lines().nth(e.line - 1).unwrap_or_default().chars().collect();
+            let start = (e.column - 1).min(line.len());
+            let end = (start + e.length).min(line.len());
+            Shown {
+                at: format!("line {}, column {}", e.line, e.column),
+                before: line[..start].iter().collect(),
+                word: if start == end { " ".to_owned() } else { line[start..end].iter().collect() },
+                after: line[end..].iter().collect(),
+                message: e.message.clone(),
+                help: e.help.clone(),
+            }
+        })
+        .collect()
+}
+
+/// What stands beside the text: errors, or the findings and the map.
+#[derive(Template)]
+#[template(path = "trace_result.html")]
+struct ResultPart {
+    visit: i64,
+    errors: Vec<Shown>,
+    findings: Vec<(&'static str, &'static str, String)>,
+    counts: String,
+    map: String,
+    /// Findings that this text has and the saved revision has not, and the other way round.
+    appeared: Vec<String>,
+    vanished: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "trace.html")]
+struct TracePage {
+    head: Head,
+    text: String,
+    base: i32,
+    result: String,
+    posted: bool,
+    saved: bool,
+    revisions: Vec<(i32, String, String, String)>,
+}
+
+#[derive(Template)]
+#[template(path = "conflict.html")]
+struct ConflictPage {
+    head: Head,
+    mine: String,
+    theirs: String,
+    their_number: i32,
+    changes: Vec<(&'static str, String)>,
+}
+
+/// Judges a text and renders what stands beside it.
+async fn result_part(
+    visit: i64,
+    text: String,
+    profile: ProfileId,
+    saved: Vec<(String, String)>,
+) -> Result<String, AppError> {
+    off_thread(move || {
+        let part = match parse(&text) {
+            Err(errors) => ResultPart {
+                visit,
+                errors: shown(&text, &errors),
+                findings: Vec::new(),
+                counts: String::new(),
+                map: String::new(),
+                appeared: Vec::new(),
+                vanished: Vec::new(),
+            },
+            Ok(rig) => {
+                let audit = audit(&rig, rig.profile.unwrap_or(profile));
+                let link = format!("/visits/{visit}/findings?piece={{}}");
+                let options = MapOptions { findings: &audit.findings, link: Some(&link), ..MapOptions::default() };
+                let map = rig_map(&audit, &options);
+                let keys: Vec<(String, String)> =
+                    audit.findings.iter().map(|f| (f.key(), f.statement.clone())).collect();
+                let not_in = |a: &[(String, String)], b: &[(String, String)]| -> Vec<String> {
+                    a.iter().filter(|(k, _)| !b.iter().any(|(o, _)| o == k)).map(|(_, s)| s.clone()).collect()
+                };
+                ResultPart {
+                    visit,
+                    errors: Vec::new(),
+                    counts: format!(
+                        "{} pieces, {} runs, {} cables, {} distinct states",
+                        rig.pieces.len(),
+                        rig.runs.len(),
+                        rig.cables.len(),
+                        audit.states.states.len()
+                    ),
+                    appeared: not_in(&keys, &saved),
+                    vanished: not_in(&saved, &keys),
+                    findings: audit
+                        .findings
+                        .iter()
+                        .map(|f| (f.severity.words(), severity_class(f.severity), f.statement.clone()))
+                        .collect(),
+                    map,
+                }
+            }
+        };
+        part.render()
+    })
+    .await?
+    .map_err(AppError::from)
+}
+
+/// Class of a severity word.
+pub(crate) fn severity_class(severity: murvet_core::rules::Severity) -> &'static str {
+    use murvet_core::rules::Severity;
+    match severity {
+        Severity::KeepOff => "sev sev-keep-off hatched",
+        Severity::BeforeUse => "sev sev-before-use",
+        Severity::Soon | Severity::Advice => "sev",
+    }
+}
+
+fn finding_keys(desk: &Desk) -> Vec<(String, String)> {
+    desk.audit.findings.iter().map(|f| (f.key(), f.statement.clone())).collect()
+}
+
+async fn page(
+    app: &App,
+    desk: &Desk,
+    text: String,
+    base: i32,
+    posted: bool,
+    saved: bool,
+) -> Result<Response, AppError> {
+    let profile = profile_of(&desk.visit, &desk.rig);
+    let result = result_part(desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
+    let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
+    let row = |(r, name): &(Revision, String)| (r.number, when(&r.made_at), name.clone(), r.note.clone());
+    html(&TracePage {
+        head: desk.head("trace"),
+        text,
+        base,
+        result,
+        posted,
+        saved,
+        revisions: revisions.iter().take(12).map(row).collect(),
+    })
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct ShowQuery {
+    saved: Option<u8>,
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    axum::extract::Query(q): axum::extract::Query<ShowQuery>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let (text, base) = (desk.revision.text.clone(), desk.revision.number);
+    page(&app, &desk, text, base, false, q.saved.is_some()).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct SaveForm {
+    text: String,
+    base: i32,
+    #[serde(default)]
+    note: String,
+}
+
+pub(crate) async fn save(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<SaveForm>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let text = form.text.replace("\r\n", "\n");
+    if text.len() > murvet_core::notation::MAX_TEXT {
+        return Err(AppError::TooLarge);
+    }
+    if parse(&text).is_err() {
+        // Nothing is written and nothing typed is lost: the page comes back with every error.
+        let page = page(&app, &desk, text, form.base, true, false).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+    }
+    let note = if form.note.trim().is_empty() { "trace" } else { form.note.trim() };
+    let saved = app
+        .store
+        .save_revision(desk.firm, desk.visit.rig_id, form.base, &text, note, desk.person.id, app.clock.now())
+        .await?;
+    match saved {
+        Saved::As(_) => Ok(Redirect::to(&format!("/visits/{visit}/trace?saved=1")).into_response()),
+        Saved::Conflict(theirs) => {
+            let page = html(&ConflictPage {
+                head: desk.head("trace"),
+                changes: line_changes(&theirs.text, &text),
+                mine: text,
+                their_number: theirs.number,
+                theirs: theirs.text,
+            })?;
+            Ok((StatusCode::CONFLICT, page).into_response())
+        }
+    }
+}
+
+/// Lines that only one of two texts has.
+fn line_changes(theirs: &str, mine: &str) -> Vec<(&'static str, String)> {
+    let only = |a: &str, b: &str| -> Vec<String> {
+        a.lines().filter(|l| !l.trim().is_empty() && !b.lines().any(|o| o == *l)).map(str::to_owned).collect()
+    };
+    let mut list: Vec<(&'static str, String)> = only(theirs, mine).into_iter().map(|l| ("only saved", l)).collect();
+    list.extend(only(mine, theirs).into_iter().map(|l| ("only yours", l)));
+    list
+}
+
+#[derive(Deserialize)]
+pub(crate) struct CheckBody {
+    text: String,
+}
+
+#[derive(Serialize)]
+struct CheckAnswer {
+    html: String,
+}
+
+pub(crate) async fn check(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Body(body): Body<CheckBody>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let profile = profile_of(&desk.visit, &desk.rig);
+    let html = result_part(visit, body.text, profile, finding_keys(&desk)).await?;
+    Ok(axum::Json(CheckAnswer { html }).into_response())
+}
+
+#[derive(Deserialize)]
+pub(crate) struct SuggestBody {
+    text: String,
+    line: String,
+}
+
+#[derive(Serialize)]
+struct SuggestAnswer {
+    choices: Vec<Suggestion>,
+}
+
+pub(crate) async fn suggest(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Body(body): Body<SuggestBody>,
+) -> Result<Response, AppError> {
+    app.store.visit(who.0.firm_id, visit).await?;
+    let choices = off_thread(move || {
+        // Names come from the lines that can be read, so completion works in a text with errors.
+        let readable: String = match parse(&body.text) {
+            Ok(_) => body.text.clone(),
+            Err(errors) => {
+                let bad: Vec<usize> = errors.iter().map(|e| e.line).collect();
+                let lines = body.text.lines().enumerate().filter(|(n, _)| !bad.contains(&(n + 1)));
+                lines.map(|(_, l)| format!("{l}\n")).collect()
+            }
+        };
+        complete(&parse(&readable).unwrap_or_default(), &body.line)
+    })
+    .await?;
+    Ok(axum::Json(SuggestAnswer { choices }).into_response())
+}
+
+pub(crate) async fn json(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    Ok(([(header::CONTENT_TYPE, "application/json")], Rig::to_json(&desk.rig)).into_response())
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct MapQuery {
+    show: Option<String>,
+}
+
+pub(crate) async fn map(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    axum::extract::Query(q): axum::extract::Query<MapQuery>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let subsystem = match q.show.as_deref() {
+        Some("dc") => Subsystem::Dc,
+        Some("ac") => Subsystem::Ac,
+        _ => Subsystem::All,
+    };
+    let svg = rig_map(&desk.audit, &MapOptions { subsystem, findings: &desk.audit.findings, ..MapOptions::default() });
+    Ok(([(header::CONTENT_TYPE, "image/svg+xml")], svg).into_response())
+}

@@ -1,0 +1,130 @@
+//! The list of visits, and opening a new one.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::html;
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::NaiveDate;
+use murvet_core::profiles::ProfileId;
+use murvet_store::{Customer, NewVisit, Visit};
+use serde::Deserialize;
+
+/// Visits on one page of the list.
+const PAGE: i64 = 50;
+
+#[derive(Template)]
+#[template(path = "visits.html")]
+struct VisitsPage {
+    firm: String,
+    person: String,
+    visits: Vec<Visit>,
+    customers: Vec<Customer>,
+    profiles: Vec<(&'static str, &'static str)>,
+    today: String,
+    page: i64,
+    more: bool,
+    problem: Option<String>,
+    form: NewForm,
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct ListQuery {
+    page: Option<i64>,
+}
+
+/// What is typed to open a visit.
+#[derive(Deserialize, Default, Clone)]
+pub(crate) struct NewForm {
+    customer: String,
+    contact: String,
+    rig: String,
+    profile: String,
+    day: String,
+    hours: String,
+    complaint: String,
+}
+
+pub(crate) async fn home() -> Redirect {
+    Redirect::to("/visits")
+}
+
+async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: NewForm) -> Result<Response, AppError> {
+    let firm = who.0.firm_id;
+    let mut visits = app.store.visits(firm, PAGE + 1, page * PAGE).await?;
+    let more = visits.len() as i64 > PAGE;
+    visits.truncate(PAGE as usize);
+    html(&VisitsPage {
+        firm: app.store.firm_name(firm).await?,
+        person: who.0.name.clone(),
+        visits,
+        customers: app.store.customers(firm).await?,
+        profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title)).collect(),
+        today: app.clock.now().date_naive().to_string(),
+        page,
+        more,
+        problem,
+        form,
+    })
+}
+
+pub(crate) async fn list(State(app): State<App>, who: Who, Query(q): Query<ListQuery>) -> Result<Response, AppError> {
+    page(&app, &who, q.page.unwrap_or(0).clamp(0, 100_000), None, NewForm::default()).await
+}
+
+pub(crate) async fn enter(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Redirect, AppError> {
+    let visit = app.store.visit(who.0.firm_id, visit).await?;
+    Ok(Redirect::to(&format!("/visits/{}/trace", visit.id)))
+}
+
+/// The parts of the form, checked; the first fault as a sentence.
+fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64), String> {
+    for (text, what) in [(&form.customer, "the customer"), (&form.rig, "the rig")] {
+        if text.trim().is_empty() {
+            return Err(format!("Write a name for {what}."));
+        }
+        if text.chars().count() > 200 {
+            return Err(format!("The name of {what} has more than 200 characters: shorten it."));
+        }
+    }
+    if form.rig.contains('"') {
+        return Err("The name of the rig cannot contain a quotation mark: leave it out.".to_owned());
+    }
+    let profile = ProfileId::parse(&form.profile).ok_or("Choose a profile from the list.")?;
+    let day = form.day.parse().map_err(|_| format!("\"{}\" is no day: write it as 2026-05-31.", form.day))?;
+    let hours: f64 = form.hours.trim().parse().map_err(|_| format!("\"{}\" is no number of hours.", form.hours))?;
+    if !(0.25..=24.0).contains(&hours) {
+        return Err(format!("{hours} hours: a visit takes between a quarter of an hour and 24 hours."));
+    }
+    Ok((profile, day, hours))
+}
+
+pub(crate) async fn create(
+    State(app): State<App>,
+    who: Who,
+    Typed(form): Typed<NewForm>,
+) -> Result<Response, AppError> {
+    let (profile, planned_on, hours) = match checked(&form) {
+        Ok(parts) => parts,
+        Err(problem) => {
+            let page = page(&app, &who, 0, Some(problem), form).await?;
+            return Ok((axum::http::StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+        }
+    };
+    let (firm, person, now) = (who.0.firm_id, who.0.id, app.clock.now());
+    let name = form.customer.trim();
+    let known = app.store.customers(firm).await?.into_iter().find(|c| c.name == name);
+    let customer = match known {
+        Some(c) => c.id,
+        None => app.store.add_customer(firm, name, form.contact.trim()).await?,
+    };
+    let rig_name = form.rig.trim();
+    let text = format!("rig \"{rig_name}\" profile {}\n", profile.word());
+    let rig = app.store.add_rig(firm, customer, rig_name, profile.word(), &text, person, now).await?;
+    let new = NewVisit { rig, person, planned_on, hours, complaint: form.complaint.trim() };
+    let visit = app.store.add_visit(firm, &new).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/trace")).into_response())
+}

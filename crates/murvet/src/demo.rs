@@ -1,0 +1,177 @@
+//! The demo world: an invented firm, its people, customers, rigs and visits.
+
+use anyhow::Context;
+use chrono::{DateTime, Duration, Utc};
+use murvet_core::audit::audit;
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::readings::{judge, make_safe, plan};
+use murvet_store::{NewPerson, NewReading, NewVisit, Store};
+
+const HERON: &str = include_str!("../demo/heron.rig");
+const KITE: &str = include_str!("../demo/kite.rig");
+const CURRAWONG: &str = include_str!("../demo/currawong.rig");
+
+/// Password of both demo people.
+const PASSWORD: &str = "paper-and-ink";
+
+/// Enters the demo world into an empty database.
+pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()> {
+    let firm = store.add_firm("Longreach Mobile Inspection").await?;
+    let mut people = Vec::new();
+    for (login, name, qualification) in [
+        ("mara", "Mara Ellingsund", "Inspector, extra-low voltage and recreational vehicles"),
+        ("joao", "João Tavarede", "Licensed electrician, mains and extra-low voltage"),
+    ] {
+        people.push(store.add_person(firm, &NewPerson { login, name, qualification, password: PASSWORD }).await?);
+    }
+    let today = now.date_naive();
+    let worlds = [
+        (
+            "Odalys Brennick",
+            "+1 555 0142, lot 17, Juniper Flats",
+            HERON,
+            "na-rv",
+            people[0],
+            0,
+            5.0,
+            "Batteries go flat overnight although the converter hums; bunk heater smells warm.",
+        ),
+        (
+            "Tamsin Aldercote",
+            "+44 1632 960 333, Mill Lane",
+            KITE,
+            "eu-uk",
+            people[1],
+            -3,
+            3.0,
+            "Wants a check before a winter in the hills.",
+        ),
+        (
+            "Wirra Dundale",
+            "+61 1900 654 321, Red Gum Siding",
+            CURRAWONG,
+            "au-nz",
+            people[1],
+            0,
+            4.0,
+            "Inverter fitted by a friend; charger under the canopy sometimes stays off.",
+        ),
+    ];
+    for (customer, contact, text, profile, person, day, hours, complaint) in worlds {
+        let rig = parse(text).map_err(|e| anyhow::anyhow!("{customer}: {e:?}"))?;
+        let customer = store.add_customer(firm, customer, contact).await?;
+        let id = store.add_rig(firm, customer, &rig.name, profile, text, person, now).await?;
+        let new = NewVisit { rig: id, person, planned_on: today + Duration::days(day), hours, complaint };
+        let visit = store.add_visit(firm, &new).await?;
+        let profile = ProfileId::parse(profile).context("profile")?;
+        match profile {
+            ProfileId::NaRv => {
+                begin(
+                    store,
+                    firm,
+                    visit,
+                    person,
+                    text,
+                    profile,
+                    3,
+                    &[("supply-volts:shore", 121.4), ("supply-ne:shore", 0.4)],
+                    now,
+                )
+                .await?
+            }
+            ProfileId::EuUk => {
+                begin(
+                    store,
+                    firm,
+                    visit,
+                    person,
+                    text,
+                    profile,
+                    usize::MAX,
+                    &[
+                        ("supply-volts:hookup", 232.0),
+                        ("supply-ne:hookup", 0.7),
+                        ("earth:galley", 0.11),
+                        ("earth:desk", 0.15),
+                        ("earth:water-heater", 0.12),
+                        ("n-e:cu", f64::INFINITY),
+                        ("n-e:hookup", f64::INFINITY),
+                        ("rest:house", 13.32),
+                        ("rest:start", 12.71),
+                        ("drop:lamps", 0.29),
+                        ("drop:pump", 0.21),
+                        ("drop:fridge", 0.16),
+                        ("drop:vent", 0.27),
+                        ("drop:alarm", 0.02),
+                        ("outlet:combi:galley", 230.4),
+                        ("outlet-ne:combi:galley", 0.3),
+                    ],
+                    now,
+                )
+                .await?
+            }
+            ProfileId::AuNz => {
+                begin(
+                    store,
+                    firm,
+                    visit,
+                    person,
+                    text,
+                    profile,
+                    usize::MAX,
+                    &[
+                        ("supply-volts:site", 239.0),
+                        ("supply-ne:site", 0.9),
+                        ("earth:gpo1", 0.09),
+                        ("earth:gpo2", 0.9),
+                        ("earth:gpo2", 0.14),
+                        ("n-e:cu", f64::INFINITY),
+                        ("rest:house", 13.28),
+                        ("drop:compressor", 1.55),
+                    ],
+                    now,
+                )
+                .await?
+            }
+        }
+    }
+    Ok(())
+}
+
+/// Puts a visit under way: steps of making safe done so far and readings taken.
+#[expect(clippy::too_many_arguments, reason = "one row of the demo world")]
+async fn begin(
+    store: &Store,
+    firm: i64,
+    visit: i64,
+    person: i64,
+    text: &str,
+    profile: ProfileId,
+    steps: usize,
+    readings: &[(&str, f64)],
+    now: DateTime<Utc>,
+) -> anyhow::Result<()> {
+    let rig = parse(text).map_err(|e| anyhow::anyhow!("{e:?}"))?;
+    let audit = audit(&rig, profile);
+    for (n, step) in make_safe(&audit).iter().take(steps).enumerate() {
+        let at = now - Duration::minutes(90 - 3 * n as i64);
+        store.add_safe_step(firm, visit, &step.id, person, at).await?;
+    }
+    let tests = plan(&audit);
+    for (n, (id, value)) in readings.iter().enumerate() {
+        let test = tests.iter().find(|t| t.id == *id).with_context(|| format!("no test {id}"))?;
+        let verdict = judge(test, *value);
+        let new = NewReading {
+            revision: 1,
+            test: &test.id,
+            title: &test.title,
+            value: *value,
+            unit: test.unit,
+            outcome: verdict.outcome.words(),
+            words: &verdict.words,
+        };
+        store.add_reading(firm, visit, &new, person, now - Duration::minutes(40 - 2 * n as i64)).await?;
+    }
+    Ok(())
+}
