@@ -41,7 +41,7 @@ pub struct MapOptions<'a> {
 }
 
 const CELL_W: f64 = 86.0;
-const CELL_H: f64 = 74.0;
+const CELL_H: f64 = 84.0;
 const HEAD: f64 = 22.0;
 const GAP: f64 = 10.0;
 const MARGIN: f64 = 26.0;
@@ -171,41 +171,38 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
             _ => ("#c9c3b1", 1.0),
         };
         svg.rect(
-            x - 36.0,
+            x - 38.0,
             y - 24.0,
-            72.0,
+            76.0,
             62.0,
             &format!("fill=\"{PAPER}\" stroke=\"{frame}\" stroke-width=\"{weight}\" rx=\"2\""),
         );
         symbol(&mut svg, piece.kind, x, y - 4.0, INK);
-        svg.text(
-            x,
-            y + 22.0,
-            &cut(&piece.id, 12),
-            &format!("fill=\"{INK}\" font-size=\"10.5\" text-anchor=\"middle\""),
-        );
+        svg.text(x, y + 22.0, &cut(&piece.id, 11), &format!("fill=\"{INK}\" font-size=\"12\" text-anchor=\"middle\""));
         let under = match (source, piece.attrs.get("rating").or(piece.attrs.get("power"))) {
-            (Some(source), _) => format!("live: {}", cut(source, 8)),
+            (Some(source), _) => format!("live: {}", cut(source.split('+').next().unwrap_or_default(), 8)),
             (None, Some(value)) => cut(&value.text, 12),
             _ => String::new(),
         };
         let tone = if source.is_some() { SIGNAL } else { FAINT };
-        svg.text(x, y + 34.0, &under, &format!("fill=\"{tone}\" font-size=\"9.5\" text-anchor=\"middle\""));
+        svg.text(x, y + 34.0, &under, &format!("fill=\"{tone}\" font-size=\"11\" text-anchor=\"middle\""));
         if let Some((number, severity)) = flags.get(piece.id.as_str()) {
-            let fill = if *severity >= Severity::BeforeUse { "url(#hatch)" } else { PAPER };
+            // Heavy frame and hatch edge for what blocks use; the number stands clear on paper.
+            let weight = if *severity >= Severity::BeforeUse { 2.6 } else { 1.2 };
+            let edge = if *severity == Severity::KeepOff { "url(#hatch)" } else { PAPER };
             svg.rect(
-                x + 20.0,
-                y - 31.0,
+                x + 15.0,
+                y - 36.0,
+                28.0,
                 22.0,
-                17.0,
-                &format!("fill=\"{fill}\" stroke=\"{SIGNAL}\" stroke-width=\"1.6\""),
+                &format!("fill=\"{edge}\" stroke=\"{SIGNAL}\" stroke-width=\"{weight}\""),
             );
-            svg.rect(x + 24.0, y - 29.0, 14.0, 13.0, &format!("fill=\"{PAPER}\""));
+            svg.rect(x + 20.0, y - 33.0, 18.0, 16.0, &format!("fill=\"{PAPER}\""));
             svg.text(
-                x + 31.0,
-                y - 19.0,
+                x + 29.0,
+                y - 20.0,
                 &number.to_string(),
-                &format!("fill=\"{SIGNAL}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"middle\""),
+                &format!("fill=\"{SIGNAL}\" font-size=\"14\" font-weight=\"700\" text-anchor=\"middle\""),
             );
         }
         svg.close_piece(link.is_some());
@@ -284,16 +281,16 @@ fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Opti
     for (n, ((a, b, duty), (live, titles))) in pairs.iter().enumerate() {
         let (Some((ax, ay)), Some((bx, by))) = (centre[*a], centre[*b]) else { continue };
         // Each duty leaves its pieces at a side of its own, and neighbours use different lanes.
-        let lane = f64::from((n % 7) as u32) * 2.2 - 6.6;
+        let lane = f64::from((n % 9) as u32) * 2.0 - 8.0;
         let side = [-14.0, 14.0, 0.0, 26.0][usize::from(*duty)] + lane * 0.7;
         let (x1, x2) = (ax + side, bx + side);
         let mut d = String::new();
         if (ay - by).abs() < 1.0 {
-            let y = ay + 38.0 + 4.0 + lane * 0.35;
+            let y = ay + 38.0 + 9.0 + lane;
             let _ = write!(d, "M{x1:.1} {:.1}V{y:.1}H{x2:.1}V{:.1}", ay + 38.0, by + 38.0);
         } else {
             let (top, low, tx, lx) = if ay < by { (ay, by, x1, x2) } else { (by, ay, x2, x1) };
-            let y = low - 24.0 - 7.0 + lane * 0.5;
+            let y = low - 24.0 - 10.0 + lane;
             let _ = write!(d, "M{tx:.1} {:.1}V{y:.1}H{lx:.1}V{:.1}", top + 38.0, low - 24.0);
         }
         let (mut stroke, mut weight, dash) = match duty {

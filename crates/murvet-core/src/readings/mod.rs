@@ -9,7 +9,7 @@ mod verdict;
 pub use circuits::{Circuit, circuits};
 pub use plan::plan;
 pub use safe::{SafeStep, make_safe};
-pub use verdict::{Outcome, Verdict, judge};
+pub use verdict::{Outcome, Verdict, judge, value_words};
 
 /// When in a visit a test belongs. The order is the order of work: nothing is energised before what it
 /// depends on has passed.
@@ -60,7 +60,8 @@ pub struct Band {
 impl Band {
     /// Whether a value lies within, a hair of rounding allowed.
     pub fn holds(&self, value: f64) -> bool {
-        let hair = 1e-9 * value.abs().max(1.0);
+        // Over range is no rounding: it lies within only where the band has no upper end.
+        let hair = if value.is_finite() { 1e-9 * value.abs().max(1.0) } else { 0.0 };
         value >= self.low - hair && value <= self.high + hair
     }
 }

@@ -169,7 +169,7 @@ impl<'a> Planner<'a> {
             self.tests.push(Test {
                 id: format!("earth:{}", piece.id),
                 phase: Phase::Dead,
-                title: format!("{} continuity of {}", profile.words.earth, piece.title()),
+                title: format!("Continuity of {} to {}", profile.words.earth, piece.title()),
                 terminals: format!("{} to {}", node.name, net.nodes[bar].name),
                 state: "everything off, unplugged".to_owned(),
                 instrument: "low-ohm meter, 200 mA",

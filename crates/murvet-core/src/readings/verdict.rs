@@ -35,18 +35,29 @@ pub struct Verdict {
     pub words: String,
 }
 
+/// A value with its unit, in a prefix that keeps it short; infinity is over range.
+pub fn value_words(value: f64, unit: &str) -> String {
+    match unit {
+        _ if value.is_infinite() => "over range".to_owned(),
+        "ohm" if value >= 1e6 => format!("{} Mohm", short(value / 1e6)),
+        "ohm" if value > 0.0 && value < 0.1 => format!("{} mohm", short(value * 1e3)),
+        _ => format!("{} {unit}", short(value)),
+    }
+}
+
 fn range(low: f64, high: f64, unit: &str) -> String {
     match (low.is_finite(), high.is_finite()) {
-        (true, true) => format!("{} to {} {unit}", short(low), short(high)),
-        (true, false) => format!("{} {unit} or more", short(low)),
-        (false, true) => format!("{} {unit} or less", short(high)),
+        (true, true) if low == 0.0 => format!("up to {}", value_words(high, unit)),
+        (true, true) => format!("{} to {}", value_words(low, unit), value_words(high, unit)),
+        (true, false) => format!("{} or more", value_words(low, unit)),
+        (false, true) => format!("up to {}", value_words(high, unit)),
         (false, false) => "anything".to_owned(),
     }
 }
 
 /// Judges a value in the test's unit; infinity stands for over-range (an open circuit in ohms).
 pub fn judge(test: &Test, value: f64) -> Verdict {
-    let shown = if value.is_infinite() { "over range".to_owned() } else { format!("{} {}", short(value), test.unit) };
+    let shown = value_words(value, test.unit);
     let allowed = range(test.limit.low, test.limit.high, test.unit);
     if !test.limit.holds(value) {
         let mut words = format!("{shown} is outside {allowed} ({}). {}", test.limit.source, test.meaning);

@@ -261,9 +261,11 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             if let Some(core) = to
                 && !used.insert(core)
             {
+                let named = cable.map.iter().find(|l| l.to == Some(core));
+                let word = named.map(|l| format!("{}>{}", l.from.word(), core.word())).unwrap_or_default();
                 checker.say(
                     spot.clone(),
-                    &format!(">{}", core.word()),
+                    &word,
                     format!("two cores land on {}", core.word()),
                     "name every core that is not landed like to like, for example (N>PE PE>N)",
                 );

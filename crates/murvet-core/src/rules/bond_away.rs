@@ -33,6 +33,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             if tied {
                 continue;
             }
+            // The supply's own bond is where it belongs: what is away then is the bond in the rig, which
+            // reaches the supply through a neutral that stays joined.
+            let at_supply = meeting.piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Inlet);
+            let own = island.meetings.iter().find(|m| m.own);
+            let meeting = own.filter(|_| at_supply).unwrap_or(meeting);
             let line =
                 format!("fed by {}, neutral meets earth {}.", ctx.piece_words(source.piece), meeting_lines(&island));
             let f = found.entry(meeting.subject.clone()).or_insert_with(|| {

@@ -250,7 +250,8 @@ impl<'a> Context<'a> {
     pub fn piece_words(&self, piece: usize) -> String {
         let p = &self.rig.pieces[piece];
         let kind = p.kind.spec().title;
-        if p.id.eq_ignore_ascii_case(kind) { p.id.clone() } else { format!("{kind} {}", p.id) }
+        let said = kind.split(' ').any(|word| p.id.eq_ignore_ascii_case(word));
+        if said { kind.to_owned() } else { format!("{kind} {}", p.id) }
     }
 
     /// A wire in words.

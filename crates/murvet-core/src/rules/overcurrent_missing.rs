@@ -19,7 +19,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let source = ctx.net.nodes[g.entry].name.clone();
             let statement = format!(
                 "No overcurrent device between {source} and {}: {} is live without limit.",
-                g.ends.join(", "),
+                g.bare.join(", "),
                 ctx.wire_words(g.wires[0])
             );
             from_group(ctx, &META, Severity::KeepOff, g, statement)

@@ -59,6 +59,8 @@ pub struct Group {
     pub distance: Option<(f64, f64, &'static str)>,
     /// What stands at the ends of the failing paths, in words.
     pub ends: Vec<String>,
+    /// Those of the ends that no device stands before.
+    pub bare: Vec<String>,
     /// Current of what hangs on it, A.
     pub demand_a: Option<f64>,
     /// How the demand was found.
@@ -442,6 +444,7 @@ fn judge_path(
     let mut no_device = false;
     let mut too_far = false;
     let mut ends: Vec<String> = Vec::new();
+    let mut bare: Vec<String> = Vec::new();
     let mut longest: Option<f64> = None;
     for &(wire, far, distance) in path {
         let onward = at_pad[&far].iter().any(|(w, _)| *w != wire && path.iter().any(|(p, ..)| p == w));
@@ -495,14 +498,17 @@ fn judge_path(
         }
         if let Some(end) = open_end {
             no_device = true;
+            bare.push(end.clone());
             ends.push(end);
         }
     }
     if !no_device && !too_far {
         return None;
     }
-    ends.sort();
-    ends.dedup();
+    for list in [&mut ends, &mut bare] {
+        list.sort();
+        list.dedup();
+    }
     let wires: Vec<usize> = path.iter().map(|(w, ..)| *w).collect();
     // A current without limit fails every conductor alike; then the first one is shown.
     let weakest = if unlimited {
@@ -531,6 +537,7 @@ fn judge_path(
         limiters,
         distance: longest.map(|d| (d, limit.value, limit.source)),
         ends,
+        bare,
         demand_a,
         demand_working,
         state: index,
@@ -632,6 +639,7 @@ fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
                 limiters,
                 distance: None,
                 ends: vec!["the negative post".to_owned()],
+                bare: Vec::new(),
                 demand_a: None,
                 demand_working: Vec::new(),
                 state: index,

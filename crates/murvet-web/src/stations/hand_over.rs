@@ -6,14 +6,13 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, when};
 use crate::stations::findings::{Shown, shown};
-use crate::stations::readings::shown as value_shown;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::catalogue::SourceKind;
-use murvet_core::readings::{Circuit, circuits, plan};
+use murvet_core::readings::{Circuit, circuits, plan, value_words};
 use murvet_core::rules::Severity;
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, Reading, verify_record};
@@ -131,7 +130,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let tests = plan(&desk.audit);
     let row = |r: &Reading| ReadingRow {
         title: r.title.clone(),
-        value: value_shown(r.value, &r.unit),
+        value: value_words(r.value, &r.unit),
         outcome: r.outcome.clone(),
         words: r.words.clone(),
         by: format!("{}, {}", r.person, when(&r.taken_at)),
@@ -149,7 +148,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         contact: desk.visit.customer_contact.clone(),
         day: desk.visit.planned_on.to_string(),
         qualification: desk.visit.qualification.clone(),
-        complaint: desk.visit.complaint.clone(),
+        complaint: desk.visit.complaint.trim_end_matches('.').to_owned(),
         profile_title: desk.audit.profile.profile().title,
         map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
         uses: uses(&desk),
@@ -200,7 +199,7 @@ pub(crate) async fn sign(
         .iter()
         .map(|r| {
             json!({
-                "id": r.id, "test": r.test, "title": r.title, "value": value_shown(r.value, &r.unit),
+                "id": r.id, "test": r.test, "title": r.title, "value": value_words(r.value, &r.unit),
                 "outcome": r.outcome, "revision": r.revision, "supersedes": r.supersedes,
                 "by": r.person, "at": r.taken_at.to_rfc3339()
             })

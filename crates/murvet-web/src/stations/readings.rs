@@ -9,8 +9,8 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
-use murvet_core::readings::{Phase, Test, judge, plan};
-use murvet_core::units::{Dimension, Quantity, short};
+use murvet_core::readings::{Phase, Test, judge, plan, value_words};
+use murvet_core::units::{Dimension, Quantity};
 use murvet_draw::reading_strip;
 use murvet_store::{NewReading, Reading};
 use serde::Deserialize;
@@ -61,14 +61,9 @@ struct ReadingsPage {
     all: usize,
 }
 
-/// A value as shown.
-pub(crate) fn shown(value: f64, unit: &str) -> String {
-    if value.is_infinite() { "over range".to_owned() } else { format!("{} {unit}", short(value)) }
-}
-
 fn taken(r: &Reading, all: &[Reading], revision: i32) -> Taken {
     Taken {
-        text: shown(r.value, &r.unit),
+        text: value_words(r.value, &r.unit),
         outcome: r.outcome.clone(),
         words: r.words.clone(),
         by: format!("{}, {}", r.person, when(&r.taken_at)),

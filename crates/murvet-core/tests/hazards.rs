@@ -1,0 +1,374 @@
+//! Each hazard in the smallest rig that has it, and the nearest rig that has not. The pairs differ in
+//! one place only.
+
+use murvet_core::audit::{Audit, audit};
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::rules::{Certainty, Severity};
+
+fn judge(text: &str, profile: ProfileId) -> Audit {
+    match parse(text) {
+        Ok(rig) => audit(&rig, profile),
+        Err(errors) => panic!("{}\n{text}", errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")),
+    }
+}
+
+fn slugs(audit: &Audit) -> Vec<&str> {
+    audit.findings.iter().map(|f| f.meta).collect()
+}
+
+/// Both versions of a text in which `{..|..}` marks the broken and the sound reading.
+fn pair(text: &str) -> (String, String) {
+    let (mut broken, mut sound) = (String::new(), String::new());
+    let mut rest = text;
+    while let Some((before, after)) = rest.split_once('{') {
+        let (choice, tail) = after.split_once('}').expect("closed");
+        let (bad, good) = choice.split_once('|').expect("two readings");
+        broken.push_str(before);
+        broken.push_str(bad);
+        sound.push_str(before);
+        sound.push_str(good);
+        rest = tail;
+    }
+    broken.push_str(rest);
+    sound.push_str(rest);
+    (broken, sound)
+}
+
+#[track_caller]
+fn breaks(profile: ProfileId, slug: &str, subject: &str, text: &str) -> Audit {
+    let (broken, sound) = pair(text);
+    let found = judge(&broken, profile);
+    assert_eq!(slugs(&found), [slug], "the broken rig has this finding alone\n{broken}");
+    assert_eq!(found.findings[0].subject, subject);
+    assert_eq!(found.findings[0].certainty, Certainty::Certain);
+    assert!(found.findings[0].evidence.len() >= 2, "the evidence can be followed");
+    let silent = judge(&sound, profile);
+    assert_eq!(slugs(&silent), [""; 0], "the nearest rig without it is silent\n{sound}");
+    found
+}
+
+const DC: &str = "battery house: lifepo4 12.8V 100Ah\nrun house.- : 0.3m 25mm2, bus neg\n";
+
+#[test]
+fn a_missing_device_is_found_at_the_first_conductor() {
+    for profile in [ProfileId::EuUk, ProfileId::AuNz] {
+        breaks(
+            profile,
+            "overcurrent-missing",
+            "house.+--heater.+",
+            &format!(
+                "{DC}dc-load heater: 15A\nrun house.+ : {{1.5m 4mm2|0.2m 4mm2, fuse F 20A, 1.3m 4mm2}}, heater.+\nrun neg : 1.5m 4mm2, heater.-\n"
+            ),
+        );
+    }
+    breaks(
+        ProfileId::NaRv,
+        "overcurrent-missing",
+        "house.+--heater.+",
+        &format!(
+            "{DC}dc-load heater: 15A\nrun house.+ : {{4ft 10AWG|0.5ft 10AWG, fuse F 30A, 4ft 10AWG}}, heater.+\nrun neg : 4ft 10AWG, heater.-\n"
+        ),
+    );
+}
+
+#[test]
+fn a_device_beyond_the_distance_is_too_far_and_one_within_it_is_not() {
+    // NFPA 70 551.10(E)(4): 450 mm (18 in). IEC 60364-4-43 434.3 as near as practicable, 0.5 m here.
+    for (profile, bad, good) in [(ProfileId::NaRv, "19in", "17in"), (ProfileId::EuUk, "0.6m", "0.5m")] {
+        breaks(
+            profile,
+            "device-too-far",
+            "house.+--F.in",
+            &format!(
+                "{DC}dc-load heater: 15A\nrun house.+ : {{{bad}|{good}}} 6mm2, fuse F 20A, 1m 6mm2, heater.+\nrun neg : 1m 6mm2, heater.-\n"
+            ),
+        );
+    }
+}
+
+#[test]
+fn a_conductor_with_a_source_at_each_end_needs_a_device_at_each() {
+    let text = "battery house: agm 12V 100Ah\nbattery start: agm 12V 80Ah starter\nchassis frame\nrun house.- : 0.3m 16mm2, frame\nrun start.- : 0.3m 25mm2, frame\nrelay R: 100A always\n\
+        run house.+ : 0.2m 16mm2, fuse A 80A, 0.3m 16mm2, R.in\nrun start.+ : {3m 16mm2|0.2m 16mm2, fuse B 80A, 3m 16mm2}, R.out\n";
+    breaks(ProfileId::EuUk, "device-too-far", "start.+--R.out", text);
+}
+
+#[test]
+fn a_device_larger_than_its_cable_is_found_and_the_starter_circuit_is_not_judged() {
+    // ISO 13297, 70 C insulation: 2.5 mm² carries 25 A.
+    breaks(
+        ProfileId::EuUk,
+        "device-oversized",
+        "F.out--pump.+",
+        &format!(
+            "{DC}dc-load pump: 8A\nrun house.+ : 0.2m 6mm2, fuse F {{30A|25A}}, 1m 2.5mm2, pump.+\nrun neg : 1m 6mm2, pump.-\n"
+        ),
+    );
+    let cranking = "battery start: agm 12V 80Ah starter\nalternator alt: 150A\nchassis frame\nrun alt.+ : 1m 35mm2, start.+\nrun alt.- : 0.2m 35mm2, frame\nrun start.- : 0.3m 35mm2, frame\n";
+    assert_eq!(slugs(&judge(cranking, ProfileId::NaRv)), [""; 0]);
+}
+
+#[test]
+fn two_feeds_into_one_thin_cable_add_up() {
+    // 60 A from the bank and 30 A from the solar controller meet on a bar; 10 mm² carries 65 A.
+    breaks(
+        ProfileId::EuUk,
+        "device-oversized",
+        "pos--load.+",
+        &format!(
+            "{DC}bus pos\ndc-load load: 50A\narray pv: isc 8A voc 40V\ncontroller mppt: 30A\n\
+         run house.+ : 0.2m 16mm2, fuse A 60A, 0.3m 16mm2, pos\nrun mppt.bat+ : 0.3m 10mm2, {{pos|fuse C 30A, 0.1m 10mm2, pos}}\nrun mppt.bat- : 0.3m 10mm2, neg\n\
+         run pv.+ : 4m 6mm2, mppt.pv+\nrun pv.- : 4m 6mm2, mppt.pv-\nrun pos : {{|fuse B 60A, }}1m 10mm2, load.+\nrun neg : 1m 16mm2, load.-\n"
+        ),
+    );
+}
+
+#[test]
+fn a_thin_tap_to_a_near_device_is_sound_and_a_long_one_is_not() {
+    breaks(
+        ProfileId::NaRv,
+        "device-oversized",
+        "pos--T.in",
+        &format!(
+            "{DC}dc-load lamp: 3A\nrun house.+ : 0.2m 2AWG, fuse M 150A, 1m 2AWG, bus pos\nrun pos : {{0.6m|0.4m}} 14AWG, fuse T 10A, 1m 14AWG, lamp.+\nrun neg : 1m 14AWG, lamp.-\n"
+        ),
+    );
+}
+
+#[test]
+fn a_cable_too_small_for_its_load_is_found_with_its_corrections() {
+    // NFPA 70 551.10(E)(1): 12 AWG 20 A, 10 AWG 30 A.
+    breaks(
+        ProfileId::NaRv,
+        "cable-ampacity",
+        "F.out--heater.+",
+        &format!(
+            "{DC}dc-load heater: 24A\nrun house.+ : 0.2m 6AWG, fuse F 30A, 1m {{12AWG|10AWG}}, heater.+\nrun neg : 1m 10AWG, heater.-\n"
+        ),
+    );
+    // 30 A at 30 C, bundled by six: 10 mm² has 65 A x 0.7 = 45.5 A; in a 50 C locker x sqrt(20/40) = 32.2 A.
+    let hot = |load: u32, fuse: u32| {
+        format!(
+            "place hot: locker ambient 50C\n{DC}dc-load heater: {load}A\nrun house.+ : 0.2m 35mm2, fuse F {fuse}A, 1m 10mm2 bundle x6 via hot, heater.+\nrun neg : 1m 25mm2, heater.-\n"
+        )
+    };
+    assert_eq!(slugs(&judge(&hot(35, 40), ProfileId::EuUk)), ["cable-ampacity"]);
+    assert_eq!(slugs(&judge(&hot(30, 32), ProfileId::EuUk)), [""; 0]);
+}
+
+#[test]
+fn drop_is_judged_through_supply_and_return() {
+    // 10 A over 6 m of 1.5 mm² and back: 13.3 mohm/m at 20 C x 1.1965 = 15.9 mohm/m; 12 m x 10 A = 1.91 V
+    // of 12 V = 15.9 %. With 4 mm² 4.95 x 1.1965 = 5.92 mohm/m, 0.71 V = 5.9 %. IEC 60228 (recalled).
+    let found = breaks(
+        ProfileId::EuUk,
+        "cable-drop",
+        "pump",
+        &format!(
+            "{DC}dc-load pump: 10A\nrun house.+ : 0.1m 6mm2, fuse F 10A, 6m {{1.5mm2|4mm2}}, pump.+\nrun neg : 6m {{1.5mm2|4mm2}}, pump.-\n"
+        ),
+    );
+    assert!(found.findings[0].statement.contains("(16 %)"), "{}", found.findings[0].statement);
+    // The same return is thin while the supply is thick: still found.
+    let thin_return = format!(
+        "{DC}dc-load pump: 10A vital\nrun house.+ : 0.1m 6mm2, fuse F 10A, 3m 6mm2, pump.+\nrun neg : 3m 1.5mm2, pump.-\n"
+    );
+    assert_eq!(slugs(&judge(&thin_return, ProfileId::EuUk)), ["cable-drop"]);
+}
+
+/// Battery, inverter, inlet, changeover, panel and two outlets: sound.
+fn mains(bond: &str, poles: &str, jumper: &str, more: &str) -> String {
+    format!(
+        "battery house: lifepo4 12.8V 200Ah\nrun house.+ : 0.2m 2/0AWG, fuse F 250A class-t, 0.5m 2/0AWG, inv.dc+\nrun house.- : 0.7m 2/0AWG, inv.dc-\n\
+         inverter inv: 2000W dc 12V ac 120V {bond} isolated\ninlet shore: 120V 30A\ntransfer T: manual {poles} 30A\n\
+         panel P: main 30A {jumper}, way A 15A, way B 15A, way C 15A\noutlet o1\noutlet o2\n\
+         cable W1 3x10AWG 2m shore -> T.a\ncable W2 3x10AWG 1m inv -> T.b\ncable W3 3x10AWG 1m T -> P.main\n\
+         cable W4 3x14AWG 3m P.A -> o1\ncable W5 3x14AWG 3m P.B -> o2\n{more}"
+    )
+}
+
+#[test]
+fn bonds_are_counted_in_each_state() {
+    assert_eq!(slugs(&judge(&mains("bond-switched", "2-pole", "", ""), ProfileId::NaRv)), [""; 0]);
+    // A link in the panel is a second bond on shore.
+    let jumper = judge(&mains("bond-switched", "2-pole", "jumper", ""), ProfileId::NaRv);
+    assert_eq!(slugs(&jumper), ["bond-away"]);
+    assert_eq!(jumper.findings[0].subject, "P");
+    assert_eq!(jumper.findings[0].way, ["plug shore into the shore supply"]);
+    // A fixed bond in the inverter is one too, through a common neutral, even with the inverter off.
+    let fixed = judge(&mains("bond-fixed", "1-pole", "", ""), ProfileId::NaRv);
+    assert_eq!((slugs(&fixed), fixed.findings[0].subject.as_str()), (vec!["bond-away"], "inv"));
+    assert_eq!(slugs(&judge(&mains("bond-fixed", "2-pole", "", ""), ProfileId::NaRv)), [""; 0]);
+    // No bond at all while the inverter feeds two outlets.
+    let none = judge(&mains("bond-none", "2-pole", "", ""), ProfileId::NaRv);
+    assert_eq!((slugs(&none), none.findings[0].subject.as_str()), (vec!["bond-missing"], "inv"));
+    assert_eq!(none.findings[0].way.len(), 2, "inverter on and transfer moved: {:?}", none.findings[0].way);
+}
+
+#[test]
+fn one_appliance_on_a_floating_inverter_is_separation() {
+    let alone = |more: &str| {
+        format!(
+            "battery b: agm 12V 100Ah\nrun b.+ : 0.2m 2AWG, fuse F 150A, 0.5m 2AWG, i.dc+\nrun b.- : 0.7m 2AWG, i.dc-\ninverter i: 1000W dc 12V ac 120V bond-none\noutlet o\ncable W 3x14AWG 1m i -> o\n{more}"
+        )
+    };
+    assert_eq!(slugs(&judge(&alone(""), ProfileId::NaRv)), [""; 0]);
+    let two = judge(&alone("outlet p\ncable V 3x14AWG 1m o -> p\n"), ProfileId::NaRv);
+    assert_eq!(slugs(&two), ["bond-missing"]);
+}
+
+#[test]
+fn a_source_tied_in_without_exclusion_is_backfeed() {
+    let tied = judge(
+        &mains("bond-switched", "2-pole", "", "generator G: 120V 15A bond-fixed\ncable W9 3x14AWG 3m G -> P.C\n"),
+        ProfileId::NaRv,
+    );
+    assert_eq!((slugs(&tied), tied.findings[0].subject.as_str()), (vec!["ac-backfeed"], "G"));
+    assert_eq!(tied.findings[0].severity, Severity::KeepOff);
+    assert!(tied.findings[0].evidence.iter().any(|e| e.contains("pins of shore inlet live")));
+    // The same generator behind a plug changeover is legitimate: exclusive by build.
+    let sound = mains(
+        "bond-switched",
+        "2-pole",
+        "",
+        "generator G: 120V 15A bond-fixed\nplug-changeover X\ncable W9 3x10AWG 3m G -> X.b\n",
+    )
+    .replace("shore -> T.a", "shore -> X.a\ncable W10 3x10AWG 1m X -> T.a");
+    assert_eq!(slugs(&judge(&sound, ProfileId::NaRv)), [""; 0]);
+    // Interlocked breakers exclude each other, two plain breakers do not.
+    let pair = |lock: &str| {
+        format!(
+            "inlet shore: 120V 30A\ngenerator G: 120V 30A bond-fixed\nbreaker b1: 30A 2-pole {lock}\nbreaker b2: 30A 2-pole {lock}\noutlet o\noutlet p\n\
+                 cable W1 3x10AWG 1m shore -> b1\ncable W2 3x10AWG 1m G -> b2\ncable W3 3x10AWG 1m b1 -> o\ncable W4 3x10AWG 1m b2 -> o\ncable W5 3x10AWG 1m o -> p\n"
+        )
+    };
+    assert!(slugs(&judge(&pair(""), ProfileId::NaRv)).contains(&"ac-backfeed"));
+    assert!(!slugs(&judge(&pair("interlock lock"), ProfileId::NaRv)).contains(&"ac-backfeed"));
+}
+
+#[test]
+fn a_charger_after_the_transfer_is_a_loop_and_one_ahead_of_it_is_not() {
+    let dc = "charger C: 30A 13.6V efficiency 85%\nrun C.dc+ : 0.2m 8AWG, fuse K 40A, 0.2m 8AWG, inv.dc+\nrun C.dc- : 0.4m 8AWG, inv.dc-\n";
+    let looped = mains("bond-switched", "2-pole", "", &format!("{dc}cable W9 3x14AWG 1m P.C -> C\n"))
+        .replace("0.5m 2/0AWG", "0.5m 4/0AWG");
+    let found = judge(&looped.replace("isolated", "isolated efficiency 88% idle 20W"), ProfileId::NaRv);
+    assert_eq!((slugs(&found), found.findings[0].subject.as_str()), (vec!["charger-loop"], "C"));
+    // Worked by hand: 30 A x 13.6 V = 408 W; 408 / 0.85 / 0.88 + 20 = 565 W; 157 W lost (common practice).
+    let evidence = found.findings[0].evidence.join("\n");
+    assert!(evidence.contains("408 W") && evidence.contains("565 W") && evidence.contains("Lost: 157 W"), "{evidence}");
+    let ahead = mains("bond-switched", "2-pole", "", &format!("{dc}panel A, way onward 30A, way ch 15A\ncable W9 3x14AWG 1m A.ch -> C\ncable W8 3x10AWG 1m A.onward -> T.a\n"))
+        .replace("shore -> T.a", "shore -> A.main")
+        .replace("0.5m 2/0AWG", "0.5m 4/0AWG");
+    assert_eq!(slugs(&judge(&ahead, ProfileId::NaRv)), [""; 0]);
+}
+
+#[test]
+fn an_inverter_charger_does_not_loop_through_itself_but_a_charger_on_its_output_does() {
+    let unit = |more: &str| {
+        format!(
+            "battery b: lifepo4 12.8V 200Ah\nrun b.+ : 0.2m 2/0AWG, fuse F 250A class-t, 0.5m 4/0AWG, u.dc+\nrun b.- : 0.7m 4/0AWG, u.dc-\n\
+                 inverter-charger u: 2000W dc 12V ac 120V charge 80A bond-switched neutral-switched isolated shore-only\ninlet shore: 120V 30A\n\
+                 panel P: main 30A, way A 15A, way B 15A\noutlet o1\noutlet o2\ncable W1 3x10AWG 1m shore -> u.in\ncable W2 3x10AWG 1m u.out -> P.main\ncable W3 3x14AWG 2m P.A -> o1\ncable W4 3x14AWG 2m o1 -> o2\n{more}"
+        )
+    };
+    assert_eq!(slugs(&judge(&unit(""), ProfileId::NaRv)), [""; 0]);
+    let charger =
+        "charger C: 15A 13.6V\nrun C.dc+ : 0.2m 10AWG, fuse K 30A, 0.1m 10AWG, u.dc+\nrun C.dc- : 0.3m 10AWG, u.dc-\n";
+    assert_eq!(
+        slugs(&judge(&unit(&format!("{charger}cable W5 3x14AWG 1m P.B -> C\n")), ProfileId::NaRv)),
+        ["charger-loop"]
+    );
+    assert_eq!(slugs(&judge(&unit(&format!("{charger}cable W5 3x10AWG 1m u.aux -> C\n")), ProfileId::NaRv)), [""; 0]);
+}
+
+#[test]
+fn a_loop_of_dc_converters_is_found() {
+    let text = "battery house: agm 12V 100Ah\nbattery start: agm 12V 80Ah starter\nchassis frame\nrun house.- : 0.3m 16mm2, frame\nrun start.- : 0.3m 16mm2, frame\n\
+        dcdc up: 20A 14V {always|engine}\nmaintainer down: 5A 13.6V {always|engine}\n\
+        run start.+ : 0.2m 10mm2, fuse A 40A, 1m 10mm2, up.in+\nrun up.out+ : 0.5m 10mm2, fuse B 40A, 0.2m 10mm2, house.+\nrun up.in- : 0.3m 10mm2, frame\nrun up.out- : 0.3m 10mm2, frame\n\
+        run house.+ : 0.2m 2.5mm2, fuse C 10A, 1m 2.5mm2, down.in+\nrun down.out+ : 1m 2.5mm2, fuse D 10A, 0.2m 2.5mm2, start.+\nrun down.in- : 0.3m 2.5mm2, frame\nrun down.out- : 0.3m 2.5mm2, frame\n";
+    let (broken, _) = pair(text);
+    assert_eq!(slugs(&judge(&broken, ProfileId::EuUk)), ["charger-loop"]);
+}
+
+#[test]
+fn swapped_lost_and_crossed_cores_are_found_at_their_cable() {
+    let swapped =
+        judge(&mains("bond-switched", "2-pole", "", "").replace("P.B -> o2", "P.B -> o2 (N>PE PE>N)"), ProfileId::NaRv);
+    assert!(swapped.findings.iter().any(|f| f.meta == "bond-away" && f.subject == "W5"), "{:?}", slugs(&swapped));
+    let lost =
+        judge(&mains("bond-switched", "2-pole", "", "").replace("P.B -> o2", "P.B -> o2 (PE>-)"), ProfileId::NaRv);
+    assert_eq!((slugs(&lost), lost.findings[0].subject.as_str()), (vec!["earth-missing"], "o2"));
+    let reversed =
+        judge(&mains("bond-switched", "2-pole", "", "").replace("P.B -> o2", "P.B -> o2 (L>N N>L)"), ProfileId::NaRv);
+    assert!(reversed.findings.iter().any(|f| f.meta == "conductors-crossed" && f.subject == "W5"));
+}
+
+#[test]
+fn a_residual_current_device_is_wanted_before_and_after_the_inverter() {
+    let rig = |guard: &str, main: &str| {
+        format!(
+            "battery b: lifepo4 12.8V 200Ah\nrun b.+ : 0.2m 50mm2, fuse F 200A class-t, 0.5m 50mm2, i.dc+\nrun b.- : 0.7m 50mm2, i.dc-\n\
+                 inverter i: 1200W dc 12V ac 230V bond-switched isolated\ninlet h: 230V 16A\ntransfer T: automatic 2-pole a-first\nconsumer-unit cu: {main}way A 16A, way B 16A\nsocket s1\nsocket s2\n\
+                 {guard}\ncable W2 3x2.5mm2 1m i -> T.b\ncable W3 3x2.5mm2 1m T -> cu.main\ncable W4 3x2.5mm2 3m cu.A -> s1\ncable W5 3x2.5mm2 3m cu.B -> s2\n"
+        )
+    };
+    let plain = "cable W1 3x2.5mm2 1m h -> T.a";
+    let before = "rcbo R: 16A 30mA 2-pole\ncable W0 3x2.5mm2 1m h -> R\ncable W1 3x2.5mm2 1m R -> T.a";
+    assert_eq!(slugs(&judge(&rig(plain, "rcd 30mA, "), ProfileId::EuUk)), [""; 0]);
+    // A device at the inlet does nothing for what the inverter feeds.
+    let only_inlet = judge(&rig(before, ""), ProfileId::EuUk);
+    assert_eq!(slugs(&only_inlet), ["rcd-missing"]);
+    assert!(only_inlet.findings[0].evidence.iter().all(|e| e.contains("(i)")), "{:?}", only_inlet.findings[0].evidence);
+    assert!(
+        !slugs(&judge(&rig(plain, ""), ProfileId::NaRv)).contains(&"rcd-missing"),
+        "na-rv does not ask for it everywhere"
+    );
+}
+
+#[test]
+fn what_was_not_seen_makes_a_finding_possible_and_is_listed() {
+    // The bond of the inverter was not seen: with none it is missing, with a fixed one it is a second.
+    let open = judge(&mains("bond ?", "1-pole", "", ""), ProfileId::NaRv);
+    let possible: Vec<&str> =
+        open.findings.iter().filter(|f| f.certainty == Certainty::Possible).map(|f| f.meta).collect();
+    assert_eq!(possible, ["bond-away", "bond-missing"]);
+    assert_eq!(open.look_next[0].unseen.subject, "inv");
+    assert_eq!(open.look_next[0].findings, 2);
+    // A fuse of unseen rating: possible; a missing one stays certain whatever else is unseen.
+    let fuse = judge(
+        &format!(
+            "{DC}dc-load pump: 5A\nrun house.+ : 0.1m 2.5mm2, fuse F ?, 1m 2.5mm2, pump.+\nrun neg : 1m 2.5mm2, pump.-\n"
+        ),
+        ProfileId::EuUk,
+    );
+    assert!(
+        fuse.findings.iter().all(|f| f.certainty == Certainty::Possible) && !fuse.findings.is_empty(),
+        "{:?}",
+        fuse.findings
+    );
+    let bare = judge(
+        &format!("{DC}dc-load pump: 5A\nrun house.+ : 3m ?, pump.+\nrun neg : 1m 2.5mm2, pump.-\n"),
+        ProfileId::EuUk,
+    );
+    assert!(bare.findings.iter().any(|f| f.meta == "overcurrent-missing"));
+}
+
+#[test]
+fn an_intended_device_does_not_protect_yet() {
+    let text = format!(
+        "{DC}dc-load heater: 15A\nrun house.+ : 0.2m 4mm2, fuse F 20A {{intended|in-place}}, 1.3m 4mm2, heater.+\nrun neg : 1.5m 4mm2, heater.-\n"
+    );
+    let (broken, sound) = pair(&text);
+    assert_eq!(slugs(&judge(&broken, ProfileId::EuUk)), ["overcurrent-missing"]);
+    assert_eq!(slugs(&judge(&sound, ProfileId::EuUk)), [""; 0]);
+}
+
+#[test]
+fn the_healthy_demo_rigs_are_silent_and_the_one_under_way_is_not() {
+    let kite = judge(include_str!("../../murvet/demo/kite.rig"), ProfileId::EuUk);
+    assert_eq!(slugs(&kite), [""; 0]);
+    let currawong = judge(include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz);
+    assert_eq!(slugs(&currawong), ["device-too-far", "rcd-missing"]);
+}

@@ -1,0 +1,118 @@
+//! Errors point at the place, all at once, and say what to do.
+
+use murvet_core::notation::{complete, parse};
+use murvet_core::rig::Rig;
+
+/// Line, column, and a part of message and help that must be there.
+#[track_caller]
+fn error(text: &str, line: usize, column: usize, message: &str, help: &str) {
+    let errors = parse(text).expect_err("an error");
+    let found = errors
+        .iter()
+        .find(|e| (e.line, e.column) == (line, column) && e.message.contains(message) && e.help.contains(help));
+    assert!(found.is_some(), "no error at {line}:{column} with {message:?} and {help:?} in {errors:#?}");
+}
+
+#[test]
+fn each_kind_of_bad_input_is_answered_at_its_place() {
+    error("batery house: 12V\n", 1, 1, "\"batery\" is no statement", "\"battery\"");
+    error("fuse F1: 30A clas-t\n", 1, 14, "clas-t", "class-t");
+    error("fuse F1: 30V\n", 1, 10, "no such value", "a current such as 300A");
+    error("fuse F1: rating 30V\n", 1, 17, "wrong unit", "a current");
+    error("fuse F1: -30A\n", 1, 10, "cannot be negative", "");
+    error("fuse F1: 30\n", 1, 10, "no unit", "30A");
+    error("bus p\nrun p : -2m 6mm2, end capped\n", 2, 9, "cannot be negative", "");
+    error("bus p\nrun p : 2m 2, end capped\n", 2, 12, "no length and no size", "2AWG, 2/0AWG or 2mm2");
+    error("bus p\nrun p : 2m 2/0, end capped\n", 2, 12, "no unit", "2/0AWG");
+    error("bus p\nrun p : 2m, end capped\n", 2, 9, "no size", "size ?");
+    error("bus pos\nrun pso : 1m 6mm2, pos\n", 2, 5, "no piece is called \"pso\"", "\"pos\"");
+    error("battery b\nbus p\nrun p : 1m 6mm2, b\n", 3, 18, "several terminals", "b.+, b.-");
+    error("battery b\nbus p\nrun p : 1m 6mm2, b.x\n", 3, 18, "no terminal \"x\"", "b.+");
+    error("inlet s\npanel P\ncable W 3x14AWG 2m s -> P.mian\n", 3, 25, "not one AC port", "P.main");
+    error("inlet s\npanel P\ncable W 3x14AWG s -> P.main\n", 3, 17, "no length", "length ?");
+    error("inlet s\npanel P\ncable W 3x14AWG 2m s P.main\n", 3, 28, "->", "");
+    error("inlet s\npanel P\ncable W 3x14AWG 2m s -> P.main (N>PE)\n", 3, 33, "two cores land", "PE>N");
+    error("bus p in bay\n", 1, 10, "no place is called \"bay\"", "place bay");
+    error("bus p\nbus p\n", 2, 5, "twice", "another name");
+    error("bus \"p\"\n", 1, 5, "needs a name", "bus A1");
+    error("rig \"x\" profile na\n", 1, 17, "no profile", "na-rv");
+    error("battery b: 12.8V@guessed\n", 1, 12, "@guessed", "@measured");
+    error("battery b: \"open\nbus p\n", 1, 12, "not closed", "\"");
+}
+
+#[test]
+fn all_errors_come_at_once_and_a_bad_line_costs_only_itself() {
+    let errors =
+        parse("fuse F1: 30X\nbus pos\nrun pos : 2m 6mm2, F1, 1m 6mm2, nowhere\nbattry b\n").expect_err("errors");
+    let lines: Vec<usize> = errors.iter().map(|e| e.line).collect();
+    assert_eq!(lines, [1, 3, 4], "{errors:#?}");
+    // F1 is named on a line that could not be read, so it is not called undefined besides.
+    assert!(errors[1].message.contains("nowhere"));
+}
+
+#[test]
+fn an_end_that_goes_nowhere_is_no_error_and_unseen_never_is() {
+    let rig = parse(
+        "bus pos\nrun pos : 2m 6mm2, end taped\nrun pos : ? ?\nrun pos : length ? 4mm2 @\n".replace(" @", "").as_str(),
+    )
+    .expect("parses");
+    assert_eq!(rig.runs.len(), 3);
+    parse("inverter i: ? bond ? isolation ?\nfuse F ? class-t\ncable W 3x? length ? i -> o\noutlet o\n")
+        .expect("unseen everywhere");
+}
+
+#[test]
+fn a_text_that_is_too_long_is_refused_at_once() {
+    let errors = parse(&"#".repeat(1_000_001)).expect_err("too long");
+    assert!(errors[0].message.contains("1000001 bytes"));
+    let many = "fuse\n".repeat(100_000);
+    assert!(parse(&many).expect_err("errors").len() <= 201);
+}
+
+#[test]
+fn json_is_checked_like_the_notation() {
+    let error = |text: &str| Rig::from_json(text).expect_err("an error")[0].message.clone();
+    assert!(error("{\"pieces\": [{\"id\": \"F\", \"kind\": \"fuze\"}]}").contains("unknown variant"));
+    assert!(
+        error("{\"pieces\": [{\"id\": \"F\", \"kind\": \"fuse\", \"attrs\": {\"rating\": \"30V\"}}]}")
+            .contains("wrong unit")
+    );
+    assert!(error("{\"runs\": [{\"from\": \"x.+\", \"steps\": []}]}").contains("no steps"));
+    assert!(error("{\"piece\": []}").contains("unknown field"));
+}
+
+#[test]
+fn the_published_schemas_are_current() {
+    for (what, file) in [
+        ("rig", include_str!("../../../docs/rig.schema.json")),
+        ("audit", include_str!("../../../docs/audit.schema.json")),
+    ] {
+        assert_eq!(
+            murvet_core::schema(what).as_deref(),
+            Some(file.trim_end()),
+            "run: murvet schema {what} > docs/{what}.schema.json"
+        );
+    }
+}
+
+#[test]
+fn every_example_of_the_notation_page_is_read() {
+    let page = include_str!("../../../docs/notation.md");
+    let mut examples = 0;
+    for block in page.split("```rig\n").skip(1) {
+        let text = block.split("```").next().unwrap_or_default();
+        parse(text).unwrap_or_else(|e| panic!("{e:#?}\n{text}"));
+        examples += 1;
+    }
+    assert!(examples >= 5, "{examples} examples");
+}
+
+#[test]
+fn completion_knows_where_the_line_stands() {
+    let rig = parse("battery house\nbus pos\nplace bay\n").expect("parses");
+    let first = |line: &str| complete(&rig, line).first().map(|s| s.word.clone()).unwrap_or_default();
+    assert_eq!(first("run ho"), "house.+");
+    assert_eq!(first("run house.+ : 2m 6mm2, fu"), "fuse");
+    assert_eq!(first("run house.+ : 2m 6mm2, fuse F1 cla"), "class-t");
+    assert_eq!(first("fuse F2 in b"), "bay");
+}

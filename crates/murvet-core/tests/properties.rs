@@ -1,0 +1,277 @@
+//! Properties that hold for every rig.
+
+use murvet_core::audit::audit;
+use murvet_core::bounds::Side;
+use murvet_core::catalogue::{AttrType, Kind};
+use murvet_core::network::{FlowGraph, expand};
+use murvet_core::notation::{parse, print};
+use murvet_core::profiles::ProfileId;
+use murvet_core::rig::{Cable, Conductor, Core, Landing, Piece, Place, Rig, Run, Status, Step, TermRef, Value, Way};
+use murvet_core::rules::Context;
+use murvet_core::rules::protection::flow_in;
+use murvet_core::states::explore;
+use petgraph::graph::{Graph, NodeIndex};
+use proptest::prelude::*;
+
+fn value(dimension: murvet_core::units::Dimension) -> BoxedStrategy<String> {
+    use murvet_core::units::Dimension as D;
+    let units: &'static [&'static str] = match dimension {
+        D::Length => &["m", "ft", "in", "cm"],
+        D::Area => &["mm2"],
+        D::Voltage => &["V"],
+        D::Current => &["A", "mA", "kA"],
+        D::Power => &["W", "kW"],
+        D::Charge => &["Ah"],
+        D::Temperature => &["C"],
+        D::Resistance => &["ohm", "mohm"],
+        D::Time => &["ms"],
+        D::Count => return (1u8..9).prop_map(|n| format!("x{n}")).boxed(),
+        D::Ratio => &["%"],
+    };
+    let mark = prop_oneof![3 => Just(""), 1 => Just("@measured"), 1 => Just("@told")];
+    let number = prop_oneof![
+        (1u16..90).prop_map(|n| n.to_string()),
+        (10u16..900).prop_map(|n| format!("{}.{}0", n / 10, n % 10))
+    ];
+    prop_oneof![
+        1 => Just("?".to_owned()),
+        8 => (number, prop::sample::select(units), mark).prop_map(|(n, u, m)| format!("{n}{u}{m}")),
+    ]
+    .boxed()
+}
+
+fn piece(n: usize) -> impl Strategy<Value = Piece> {
+    prop::sample::select(Kind::all().iter().map(|s| s.kind).collect::<Vec<_>>()).prop_flat_map(move |kind| {
+        let spec = kind.spec();
+        let attrs: Vec<BoxedStrategy<Option<(String, String)>>> = spec
+            .attrs
+            .iter()
+            .map(|a| {
+                let key = a.key.to_owned();
+                let text = match a.ty {
+                    AttrType::Quantity(d, _) => value(d),
+                    AttrType::Word(words) => prop::sample::select(words).prop_map(str::to_owned).boxed(),
+                    AttrType::Flag => Just("yes".to_owned()).boxed(),
+                    AttrType::Name => return Just(None).boxed(),
+                };
+                prop::option::of(text).prop_map(move |t| t.map(|t| (key.clone(), t))).boxed()
+            })
+            .collect();
+        let ways = if spec.ways { 0..4usize } else { 0..1 };
+        let status = prop::sample::select(Status::ALL.map(|(s, _)| s).to_vec());
+        (attrs, ways, status, prop::option::of("[a-z ]{1,12}"), any::<bool>()).prop_map(
+            move |(attrs, ways, status, label, placed)| {
+                let mut p = Piece::new(format!("p{n}"), kind);
+                for (key, text) in attrs.into_iter().flatten() {
+                    p.attrs.insert(key, text.parse().expect("a value"));
+                }
+                p.ways = (0..ways)
+                    .map(|w| Way {
+                        id: format!("w{w}"),
+                        rating: Value::new("15A"),
+                        rcd: (w == 1).then(|| Value::new("30mA")),
+                        label: None,
+                    })
+                    .collect();
+                p.status = status;
+                p.label = label;
+                p.place = placed.then(|| "here".to_owned());
+                p
+            },
+        )
+    })
+}
+
+fn rig() -> impl Strategy<Value = Rig> {
+    let steps = prop::collection::vec((any::<u16>(), 1u16..500, 1u8..70, any::<bool>()), 1..6);
+    (
+        prop::collection::vec(any::<u8>(), 3..14).prop_flat_map(|v| (0..v.len()).map(piece).collect::<Vec<_>>()),
+        prop::collection::vec(steps, 0..6),
+        prop::collection::vec((any::<u16>(), any::<u16>(), 0u8..4), 0..5),
+    )
+        .prop_map(|(pieces, runs, cables)| {
+            let place = Place {
+                id: "here".into(),
+                zone: Some("bay".into()),
+                ambient: Some(Value::new("41C")),
+                ..Place::default()
+            };
+            let mut rig = Rig {
+                name: "any rig".into(),
+                profile: Some(ProfileId::EuUk),
+                places: vec![place],
+                pieces,
+                ..Rig::default()
+            };
+            let terminals: Vec<TermRef> = rig
+                .pieces
+                .iter()
+                .flat_map(|p| {
+                    murvet_core::catalogue::anatomy(p).terminals.into_iter().map(|(t, _)| TermRef::new(p.id.clone(), t))
+                })
+                .collect();
+            let ports: Vec<TermRef> = rig
+                .pieces
+                .iter()
+                .flat_map(|p| {
+                    murvet_core::catalogue::anatomy(p).ports.into_iter().map(|t| TermRef::new(p.id.clone(), t.name))
+                })
+                .collect();
+            let pick = |list: &[TermRef], n: u16| list.get(usize::from(n) % list.len().max(1)).cloned();
+            for run in runs {
+                let Some(from) = pick(&terminals, run[0].0) else { continue };
+                let mut steps = Vec::new();
+                for (at, length, size, bare) in run {
+                    let mut c = Conductor::new(format!("{}.{}m", length / 100, length % 100), format!("{size}mm2"));
+                    c.sheathed = bare;
+                    c.via = if bare { vec!["here".into()] } else { Vec::new() };
+                    steps.push(Step::Conductor(c));
+                    steps.extend(pick(&terminals, at.rotate_left(3)).map(Step::At));
+                }
+                rig.runs.push(Run { from, steps, comment: vec!["traced".into()] });
+            }
+            for (n, (a, b, swap)) in cables.into_iter().enumerate() {
+                let (Some(from), Some(to)) = (pick(&ports, a), pick(&ports, b)) else { continue };
+                let map = match swap {
+                    0 => vec![
+                        Landing { from: Core::N, to: Some(Core::PE) },
+                        Landing { from: Core::PE, to: Some(Core::N) },
+                    ],
+                    1 => vec![Landing { from: Core::PE, to: None }],
+                    _ => Vec::new(),
+                };
+                rig.cables.push(Cable {
+                    id: format!("c{n}"),
+                    cores: 3,
+                    length: Value::new("2.50m"),
+                    size: Value::new("14AWG"),
+                    insulation: None,
+                    flex: swap == 2,
+                    via: Vec::new(),
+                    bundle: None,
+                    from,
+                    to,
+                    map,
+                    status: Status::InPlace,
+                    comment: Vec::new(),
+                });
+            }
+            rig.normalise();
+            rig
+        })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 96, ..ProptestConfig::default() })]
+
+    #[test]
+    fn both_forms_give_the_same_rig_back(rig in rig()) {
+        let text = print(&rig);
+        let again = parse(&text).map_err(|e| TestCaseError::fail(format!("{e:?}\n{text}")))?;
+        prop_assert_eq!(&again, &rig);
+        prop_assert_eq!(print(&again), text);
+        let json = Rig::from_json(&rig.to_json()).map_err(|e| TestCaseError::fail(format!("{e:?}")))?;
+        prop_assert_eq!(json, rig);
+    }
+
+    #[test]
+    fn any_rig_is_audited_without_a_fault_and_alike_each_time(rig in rig()) {
+        let (a, b) = (audit(&rig, ProfileId::EuUk), audit(&rig, ProfileId::EuUk));
+        prop_assert_eq!(a.findings.len(), b.findings.len());
+        let keys: std::collections::BTreeSet<String> = a.findings.iter().map(|f| f.key()).collect();
+        prop_assert_eq!(keys.len(), a.findings.len(), "each finding appears once");
+    }
+
+    #[test]
+    fn no_text_makes_the_parser_fail(text in "\\PC{0,200}", cut in 0usize..4000) {
+        let _ = parse(&text);
+        let demo = include_str!("../../murvet/demo/heron.rig");
+        let mut cut = cut.min(demo.len());
+        while !demo.is_char_boundary(cut) { cut -= 1; }
+        let broken = format!("{}{}\n{}", &demo[..cut], text.replace('\n', " "), &demo[cut..]);
+        if let Err(errors) = parse(&broken) {
+            prop_assert!(errors.iter().all(|e| e.line >= 1 && e.column >= 1 && !e.message.is_empty()));
+        }
+    }
+
+    #[test]
+    fn a_fuse_never_raises_what_can_flow(ratings in prop::collection::vec(1u16..300, 2..6), at in 0usize..6, added in 1u16..300) {
+        // A chain of fuses and loads; one more fuse anywhere in it.
+        let chain = |extra: Option<(usize, u16)>| {
+            let mut text = String::from("battery b: agm 12V 100Ah\nrun b.+ : 0.1m 35mm2");
+            for (n, r) in ratings.iter().enumerate() {
+                text.push_str(&format!(", fuse f{n} {r}A, bus n{n}, 1m 16mm2"));
+                if extra.is_some_and(|(i, _)| i % ratings.len() == n) {
+                    text.push_str(&format!(", fuse x {}A, 0.2m 16mm2", extra.map_or(0, |e| e.1)));
+                }
+            }
+            text + ", bus end\n"
+        };
+        let flows = |text: &str| {
+            let rig = parse(text).expect("parses");
+            let net = expand(&rig, ProfileId::EuUk.profile(), Side::Worst);
+            let states = explore(&net);
+            let ctx = Context::new(&rig, ProfileId::EuUk.profile(), &net, &states);
+            let wires = net.wires.iter().enumerate();
+            wires.filter_map(|(w, wire)| Some((wire.key.clone(), flow_in(&ctx, &states.states[0], w)?.0))).collect::<std::collections::BTreeMap<_, _>>()
+        };
+        let (before, after) = (flows(&chain(None)), flows(&chain(Some((at, added)))));
+        for (key, amps) in &before {
+            if let Some(now) = after.get(key) {
+                prop_assert!(now <= amps, "{key}: {amps} A became {now} A");
+            }
+        }
+    }
+
+    #[test]
+    fn a_state_never_lets_more_flow_than_all_contacts_closed(n in 1usize..4, ratings in prop::collection::vec(5u16..100, 4)) {
+        // The union of all states is the filter of the analysis: it must bound every one of them.
+        let mut text = String::from("battery a: agm 12V 100Ah\nbattery b: agm 12V 100Ah\nbus m\n");
+        text.push_str(&format!("run a.+ : 0.1m 16mm2, fuse fa {}A, isolator s0, 1m 16mm2, m\nrun b.+ : 0.1m 16mm2, fuse fb {}A, isolator s9, 1m 16mm2, m\n", ratings[0], ratings[1]));
+        for k in 0..n {
+            text.push_str(&format!("run m : 1m 6mm2, isolator t{k}, 1m 6mm2, fuse g{k} {}A, 1m 6mm2, bus z{k}\n", ratings[2 + k % 2]));
+        }
+        let rig = parse(&text).expect("parses");
+        let net = expand(&rig, ProfileId::EuUk.profile(), Side::Worst);
+        let states = explore(&net);
+        prop_assert!(states.complete);
+        let ctx = Context::new(&rig, ProfileId::EuUk.profile(), &net, &states);
+        let closed = states.states.iter().find(|s| s.setting.controls.iter().all(|c| *c == 0)).expect("all closed");
+        for w in 0..net.wires.len() {
+            let most = flow_in(&ctx, closed, w).map_or(0.0, |f| f.0);
+            for s in &states.states {
+                prop_assert!(flow_in(&ctx, s, w).map_or(0.0, |f| f.0) <= most + 1e-9);
+            }
+        }
+    }
+
+    #[test]
+    fn maximum_flow_agrees_with_an_independent_implementation(
+        nodes in 2usize..9,
+        edges in prop::collection::vec((0usize..9, 0usize..9, 1u32..50), 1..24),
+        feeds in prop::collection::vec((0usize..9, 1u32..80), 1..4),
+    ) {
+        let sink = nodes - 1;
+        let mut ours = FlowGraph::new(nodes);
+        let mut theirs: Graph<(), u32> = Graph::new();
+        let at: Vec<NodeIndex> = (0..=nodes).map(|_| theirs.add_node(())).collect();
+        for (a, b, c) in edges {
+            let (a, b) = (a % nodes, b % nodes);
+            if a != b {
+                ours.edge(a, b, f64::from(c));
+                theirs.add_edge(at[a], at[b], c);
+                theirs.add_edge(at[b], at[a], c);
+            }
+        }
+        for (n, c) in feeds {
+            ours.feed(n % nodes, f64::from(c));
+            theirs.add_edge(at[nodes], at[n % nodes], c);
+        }
+        let (amps, _) = petgraph::algo::ford_fulkerson(&theirs, at[nodes], at[sink]);
+        let flow = ours.max_flow(sink, &[]);
+        prop_assert_eq!(flow.amps, f64::from(amps));
+        // Deleting the cut leaves nothing (max-flow min-cut).
+        let cut = flow.cut.clone();
+        prop_assert_eq!(ours.max_flow(sink, &cut).amps, 0.0);
+    }
+}

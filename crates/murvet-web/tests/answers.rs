@@ -1,0 +1,212 @@
+//! What the server answers to bad input, to strangers, and to two who edit one rig.
+
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use chrono::{NaiveDate, Utc};
+use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
+use http_body_util::BodyExt;
+use murvet_store::{NewPerson, NewVisit, Store};
+use murvet_web::{App, Clock, router};
+use tower::ServiceExt;
+
+struct Site {
+    router: axum::Router,
+    cookie: String,
+    visit: i64,
+    foreign: i64,
+}
+
+const RIG: &str = "battery b: lifepo4 12.8V 100Ah\ndc-load heater: 15A\ninlet s: 120V 15A\noutlet o\ncable W 3x14AWG 2m s -> o\n\
+                   run b.+ : 2m 10AWG, heater.+\nrun b.- : 2m 10AWG, heater.-\n";
+
+async fn site(name: &str) -> Site {
+    let server = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
+    let name = format!("web_{name}_{}", std::process::id());
+    let mut c = AsyncPgConnection::establish(&format!("{server}/postgres")).await.expect("the server answers");
+    c.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).await.expect("dropped");
+    c.batch_execute(&format!("CREATE DATABASE {name}")).await.expect("created");
+    let store = Store::open(&format!("{server}/{name}")).await.expect("opens");
+    let mut visits = Vec::new();
+    for login in ["ana", "ben"] {
+        let firm = store.add_firm(login).await.expect("firm");
+        let new = NewPerson { login, name: "Ana Bell", qualification: "inspector", password: "a long password" };
+        let person = store.add_person(firm, &new).await.expect("person");
+        let customer = store.add_customer(firm, "Customer", "").await.expect("customer");
+        let rig = store.add_rig(firm, customer, "Rig", "na-rv", RIG, person, Utc::now()).await.expect("rig");
+        let new = NewVisit { rig, person, planned_on: NaiveDate::default(), hours: 4.0, complaint: "" };
+        visits.push(store.add_visit(firm, &new).await.expect("visit"));
+    }
+    let router = router(App::new(store, Clock::system(), false));
+    let mut site = Site { router, cookie: String::new(), visit: visits[0], foreign: visits[1] };
+    let (status, headers, _) = site.post("/sign-in", &[("login", "ana"), ("password", "a long password")]).await;
+    assert_eq!(status, StatusCode::SEE_OTHER);
+    let cookie = headers[header::SET_COOKIE].to_str().expect("text").to_owned();
+    assert!(cookie.contains("HttpOnly") && cookie.contains("SameSite=Strict"), "{cookie}");
+    site.cookie = cookie.split(';').next().unwrap_or_default().to_owned();
+    site
+}
+
+fn encode(text: &str) -> String {
+    text.bytes()
+        .map(|b| if b.is_ascii_alphanumeric() { char::from(b).to_string() } else { format!("%{b:02X}") })
+        .collect()
+}
+
+impl Site {
+    async fn send(&self, request: Request<Body>) -> (StatusCode, header::HeaderMap, String) {
+        let answer = self.router.clone().oneshot(request).await.expect("answers");
+        let (parts, body) = answer.into_parts();
+        let bytes = body.collect().await.expect("a body").to_bytes();
+        (parts.status, parts.headers, String::from_utf8_lossy(&bytes).into_owned())
+    }
+
+    async fn post(&self, path: &str, fields: &[(&str, &str)]) -> (StatusCode, header::HeaderMap, String) {
+        let body: Vec<String> = fields.iter().map(|(k, v)| format!("{k}={}", encode(v))).collect();
+        let request = Request::post(path)
+            .header(header::COOKIE, &self.cookie)
+            .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+            .body(Body::from(body.join("&")));
+        self.send(request.expect("a request")).await
+    }
+
+    async fn get(&self, path: &str) -> (StatusCode, String) {
+        let request = Request::get(path).header(header::COOKIE, &self.cookie).body(Body::empty()).expect("a request");
+        let (status, _, text) = self.send(request).await;
+        (status, text)
+    }
+
+    fn at(&self, station: &str) -> String {
+        format!("/visits/{}/{station}", self.visit)
+    }
+}
+
+#[tokio::test]
+async fn bad_input_of_each_kind_gets_a_clear_answer_and_loses_nothing() {
+    let site = site("bad").await;
+    for (text, message) in [
+        ("batery x\n", "no kind of piece"),
+        ("bus p\nrun p : -2m 6mm2, end capped\n", "cannot be negative"),
+        ("fuse F: rating 30V\n", "wrong unit"),
+        ("bus p\nrun p : 2m 6mm2, nowhere\n", "no piece is called"),
+        ("bus p\nrun p : 2m 2, end bare\n", "2/0AWG or 2mm2"),
+        ("bus <script>\n", "cannot be a name"),
+    ] {
+        let (status, _, page) = site.post(&site.at("trace"), &[("text", text), ("base", "1")]).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{text}");
+        assert!(
+            page.contains(message)
+                && page.contains(
+                    text.trim_end().replace('<', "&#60;").replace('>', "&#62;").lines().last().unwrap_or_default()
+                ),
+            "{text}\n{page}"
+        );
+        assert!(!page.contains("<script>"));
+    }
+    let five_mb = "# padding\n".repeat(500_000);
+    let (status, _, page) = site.post(&site.at("trace"), &[("text", &five_mb), ("base", "1")]).await;
+    assert_eq!(status, StatusCode::PAYLOAD_TOO_LARGE);
+    assert!(page.contains("1000000 bytes"), "{page}");
+    let (status, _, _) = site.post(&site.at("trace"), &[("text", &"# padding\n".repeat(120_000)), ("base", "1")]).await;
+    assert_eq!(status, StatusCode::PAYLOAD_TOO_LARGE);
+    for (value, message) in [
+        ("", "Type what the meter shows"),
+        ("abc", "type a number"),
+        ("-3", "cannot be negative"),
+        ("3A", "wrong unit"),
+        ("1e99", "out of range"),
+    ] {
+        let (status, _, page) = site.post(&site.at("readings"), &[("test", "drop:heater"), ("value", value)]).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{value}");
+        assert!(page.contains(message) || page.contains("out of range"), "{value}: {page}");
+    }
+    for (path, fields, status) in [
+        (site.at("trace"), vec![("text", "bus a")], StatusCode::UNPROCESSABLE_ENTITY),
+        (site.at("trace"), vec![("text", "bus a"), ("base", "x")], StatusCode::UNPROCESSABLE_ENTITY),
+        (site.at("safe"), vec![("step", "inlet:s")], StatusCode::CONFLICT),
+        (site.at("readings"), vec![("test", "no:such"), ("value", "1")], StatusCode::NOT_FOUND),
+        (site.at("readings"), vec![("test", "outlet:s:o"), ("value", "120")], StatusCode::CONFLICT),
+        (
+            site.at("findings"),
+            vec![("finding", "x:y"), ("event", "accepted"), ("note", "because")],
+            StatusCode::NOT_FOUND,
+        ),
+        (
+            site.at("findings"),
+            vec![("finding", "overcurrent-missing:b.+--heater.+"), ("event", "accepted"), ("note", "because so")],
+            StatusCode::UNPROCESSABLE_ENTITY,
+        ),
+        (site.at("put-right"), vec![("finding", "x"), ("title", "y"), ("base", "7")], StatusCode::CONFLICT),
+        (site.at("hand-over"), vec![("name", "Somebody Else")], StatusCode::UNPROCESSABLE_ENTITY),
+        (
+            "/visits".to_owned(),
+            vec![
+                ("customer", "c"),
+                ("contact", ""),
+                ("rig", "r"),
+                ("profile", "na-rv"),
+                ("day", "tomorrow"),
+                ("hours", "4"),
+                ("complaint", ""),
+            ],
+            StatusCode::UNPROCESSABLE_ENTITY,
+        ),
+    ] {
+        let (found, _, page) = site.post(&path, &fields).await;
+        assert_eq!(found, status, "{path} {fields:?} {page}");
+        assert!(page.contains("<h1"), "a page of ours, not a bare line");
+    }
+    for path in
+        ["states?c0=9&c1=x", "findings?piece=none", "readings?test=none", "put-right?finding=none", "hand-over/99"]
+    {
+        let (status, _) = site.get(&site.at(path)).await;
+        assert!(status == StatusCode::OK || status == StatusCode::NOT_FOUND, "{path}: {status}");
+    }
+}
+
+#[tokio::test]
+async fn another_firms_visit_is_not_found_and_strangers_sign_in_first() {
+    let mut site = site("firms").await;
+    for station in ["safe", "trace", "states", "readings", "findings", "put-right", "hand-over", "trace/rig.json"] {
+        assert_eq!(site.get(&format!("/visits/{}/{station}", site.visit)).await.0, StatusCode::OK, "{station}");
+        let (status, page) = site.get(&format!("/visits/{}/{station}", site.foreign)).await;
+        assert_eq!(status, StatusCode::NOT_FOUND, "{station}");
+        assert!(page.contains("another firm"));
+    }
+    let fields = [("text", "bus a\n"), ("base", "1")];
+    assert_eq!(site.post(&format!("/visits/{}/trace", site.foreign), &fields).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(site.get("/visits/x/trace").await.0, StatusCode::BAD_REQUEST);
+    let elsewhere =
+        Request::post(site.at("trace")).header(header::COOKIE, &site.cookie).header("sec-fetch-site", "cross-site");
+    assert_eq!(site.send(elsewhere.body(Body::empty()).expect("a request")).await.0, StatusCode::FORBIDDEN);
+    site.cookie = "murvet=stolen".to_owned();
+    assert_eq!(site.get(&site.at("trace")).await.0, StatusCode::SEE_OTHER);
+}
+
+#[tokio::test]
+async fn of_two_who_edit_one_rig_the_second_gets_both_versions() {
+    let site = site("two").await;
+    let first = format!("{RIG}bus first\n");
+    let second = format!("{RIG}bus second\n");
+    assert_eq!(site.post(&site.at("trace"), &[("text", &first), ("base", "1")]).await.0, StatusCode::SEE_OTHER);
+    let (status, _, page) = site.post(&site.at("trace"), &[("text", &second), ("base", "1")]).await;
+    assert_eq!(status, StatusCode::CONFLICT);
+    assert!(page.contains("bus first") && page.contains("bus second") && page.contains("revision 2"), "{page}");
+    assert_eq!(site.post(&site.at("trace"), &[("text", &second), ("base", "2")]).await.0, StatusCode::SEE_OTHER);
+}
+
+#[tokio::test]
+async fn pages_keep_to_themselves_and_assets_may_be_kept() {
+    let site = site("headers").await;
+    let request = Request::get("/sign-in").body(Body::empty()).expect("a request");
+    let (_, headers, page) = site.send(request).await;
+    assert!(headers[header::CONTENT_SECURITY_POLICY].to_str().expect("text").starts_with("default-src 'self'"));
+    let mut total = page.len();
+    for asset in page.split('"').filter(|p| p.starts_with("/assets/")) {
+        let request = Request::get(asset).body(Body::empty()).expect("a request");
+        let answer = site.router.clone().oneshot(request).await.expect("answers");
+        assert_eq!(answer.status(), StatusCode::OK, "{asset}");
+        assert!(answer.headers()[header::CACHE_CONTROL].to_str().expect("text").contains("immutable"));
+        total += answer.into_body().collect().await.expect("a body").to_bytes().len();
+    }
+    assert!(total < 150_000, "first paint needs {total} bytes");
+}

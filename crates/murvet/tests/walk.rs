@@ -1,0 +1,333 @@
+//! One visit as a person makes it, in a real browser: sign in, make safe, trace, states, readings, findings,
+//! put right, hand over; at 1280 px and in the hand at 390 px. Fails on any script error and on any request
+//! that leaves the machine.
+
+use fantoccini::wd::WebDriverCompatibleCommand;
+use fantoccini::{Client, ClientBuilder, Locator};
+use serde_json::{Value, json};
+use std::io::{BufRead, BufReader};
+use std::net::TcpListener;
+use std::path::PathBuf;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+/// A process that ends with the test.
+struct Running(Child);
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+fn free_port() -> u16 {
+    TcpListener::bind("127.0.0.1:0").expect("a port").local_addr().expect("an address").port()
+}
+
+fn serve(database: &str, port: u16) -> Running {
+    let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
+        .args(["demo", "--listen", &format!("127.0.0.1:{port}")])
+        .env("DATABASE_URL", database)
+        .stdout(Stdio::piped())
+        .spawn()
+        .expect("the server starts");
+    let out = BufReader::new(child.stdout.take().expect("its output"));
+    let listening = out.lines().map_while(Result::ok).any(|l| l.starts_with("listening"));
+    assert!(listening, "the server says where it listens");
+    Running(child)
+}
+
+/// Reads a log of the browser.
+#[derive(Debug)]
+struct Log(&'static str);
+
+impl WebDriverCompatibleCommand for Log {
+    fn endpoint(&self, base: &url::Url, session: Option<&str>) -> Result<url::Url, url::ParseError> {
+        base.join(&format!("session/{}/se/log", session.unwrap_or_default()))
+    }
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        (http::Method::POST, Some(json!({ "type": self.0 }).to_string()))
+    }
+}
+
+async fn browser(driver: u16, profile: &PathBuf, width: u32, height: u32) -> Client {
+    let arguments = json!([
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        format!("--user-data-dir={}", profile.display()),
+        format!("--window-size={width},{height}")
+    ]);
+    let capabilities = json!({
+        "goog:chromeOptions": { "args": arguments, "binary": "/usr/bin/chromium" },
+        "goog:loggingPrefs": { "browser": "ALL", "performance": "ALL" }
+    });
+    let Value::Object(capabilities) = capabilities else { unreachable!("an object was written above") };
+    let mut builder = ClientBuilder::new(hyper_util::client::legacy::connect::HttpConnector::new());
+    builder.capabilities(capabilities);
+    builder.connect(&format!("http://127.0.0.1:{driver}")).await.expect("the browser starts")
+}
+
+/// A person at the browser.
+struct Person {
+    client: Client,
+    base: String,
+}
+
+impl Person {
+    async fn go(&self, path: &str) {
+        self.client.goto(&format!("{}{path}", self.base)).await.expect(path);
+    }
+
+    async fn path(&self) -> String {
+        self.client.current_url().await.expect("an address").path().to_owned()
+    }
+
+    async fn fill(&self, field: &str, text: &str) {
+        let field = self.client.find(Locator::Css(field)).await.unwrap_or_else(|e| panic!("{field}: {e}"));
+        field.clear().await.expect("cleared");
+        field.send_keys(text).await.expect("typed");
+    }
+
+    /// Presses something and waits until the page has changed.
+    async fn press(&self, what: &str) {
+        let element = self.client.find(Locator::Css(what)).await.unwrap_or_else(|e| panic!("{what}: {e}"));
+        let mark = format!("{}", Instant::now().elapsed().as_nanos());
+        self.run(
+            &format!("document.body.dataset.mark = '{mark}'; arguments[0].scrollIntoView({{block: 'center'}})"),
+            vec![serde_json::to_value(&element).expect("an element")],
+        )
+        .await;
+        element.click().await.unwrap_or_else(|e| panic!("{what}: {e}"));
+        self.until(&format!(
+            "document.readyState === 'complete' && document.body && document.body.dataset.mark !== '{mark}'"
+        ))
+        .await;
+    }
+
+    async fn run(&self, script: &str, arguments: Vec<Value>) -> Value {
+        self.client.execute(script, arguments).await.unwrap_or_else(|e| panic!("{script}: {e}"))
+    }
+
+    /// Waits for a condition in the page.
+    async fn until(&self, condition: &str) {
+        let end = Instant::now() + Duration::from_secs(20);
+        loop {
+            let held = self.client.execute(&format!("return Boolean({condition})"), Vec::new()).await;
+            if matches!(held, Ok(Value::Bool(true))) {
+                return;
+            }
+            assert!(Instant::now() < end, "{condition} never held on {}", self.path().await);
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
+    }
+
+    async fn sees(&self, text: &str) {
+        self.until(&format!("document.body.innerText.includes({})", json!(text))).await;
+    }
+
+    async fn sees_not(&self, text: &str) {
+        self.until(&format!("!document.body.innerText.includes({})", json!(text))).await;
+    }
+
+    async fn sign_in(&self, password: &str) {
+        self.go("/sign-in").await;
+        self.fill("#login", "mara").await;
+        self.fill("#password", password).await;
+        self.press("form button").await;
+    }
+
+    /// Script errors, and requests to anywhere but the server.
+    async fn complaints(&self, allowed: &[&str]) -> Vec<String> {
+        let mut found = Vec::new();
+        let log = self.client.issue_cmd(Log("browser")).await.expect("the log");
+        for entry in log.as_array().into_iter().flatten() {
+            let text = entry["message"].as_str().unwrap_or_default().to_owned();
+            if entry["level"] == "SEVERE" && !allowed.iter().any(|a| text.contains(a)) {
+                found.push(text);
+            }
+        }
+        let log = self.client.issue_cmd(Log("performance")).await.expect("the log");
+        for entry in log.as_array().into_iter().flatten() {
+            let message: Value = serde_json::from_str(entry["message"].as_str().unwrap_or("{}")).unwrap_or_default();
+            if message["message"]["method"] == "Network.requestWillBeSent" {
+                let address = message["message"]["params"]["request"]["url"].as_str().unwrap_or_default();
+                if !address.starts_with(&self.base) && !address.starts_with("data:") {
+                    found.push(format!("request to {address}"));
+                }
+            }
+        }
+        found
+    }
+}
+
+const RIG: &str = "place bay: bay 35C\nbattery house in bay: lifepo4 12.8V 200Ah\nbus neg in bay\nrun house.- : 0.3m 4/0AWG black, neg\n\
+inverter inv in bay: 2000W dc 12V ac 120V bond-switched isolated\nrun house.+ : 1.5m 4/0AWG red, inv.dc+\nrun neg : 1.2m 4/0AWG black, inv.dc-\n\
+inlet shore: 120V 30A\ntransfer change: manual 2-pole 30A\npanel ac: main 30A, way a 15A \"galley\", way b 15A \"converter\"\noutlet galley-1\n\
+charger conv in bay: 30A 13.6V\nrun conv.dc+ : 0.2m 8AWG red, fuse conv-fuse 40A, 0.2m 8AWG red, inv.dc+\nrun conv.dc- : 0.4m 8AWG black, neg\n\
+cable W1 3x10AWG 2m shore -> change.a\ncable W2 3x10AWG 1m inv -> change.b\ncable W3 3x10AWG 1m change -> ac.main\n\
+cable W4 3x14AWG 3m ac.a -> galley-1\ncable W5 3x14AWG 1m ac.b -> conv\ndc-load pump: 6A\nrun house.+ : 0.2m 14AWG red, fuse pump-fuse 15A, 2m 14AWG red, pump.+\n\
+run neg : 2m 14AWG black, pump.-\n";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_visit_from_sign_in_to_hand_over() {
+    let server_url = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
+    let name = format!("walk_{}", std::process::id());
+    let made = Command::new("/usr/lib/postgresql/15/bin/createdb")
+        .args([&format!("--maintenance-db={server_url}/postgres"), &name])
+        .status();
+    assert!(made.expect("createdb runs").success());
+    let database = format!("{server_url}/{name}");
+    let port = free_port();
+    let server = serve(&database, port);
+    let driver_port = free_port();
+    let _driver = Running(
+        Command::new("/usr/bin/chromedriver")
+            .arg(format!("--port={driver_port}"))
+            .stdout(Stdio::null())
+            .stderr(Stdio::null())
+            .spawn()
+            .expect("chromedriver starts"),
+    );
+    let end = Instant::now() + Duration::from_secs(20);
+    while std::net::TcpStream::connect(("127.0.0.1", driver_port)).is_err() {
+        assert!(Instant::now() < end, "chromedriver answers");
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    let profile = std::env::temp_dir().join(format!("murvet-walk-{}", std::process::id()));
+    let person =
+        Person { client: browser(driver_port, &profile, 1280, 800).await, base: format!("http://127.0.0.1:{port}") };
+
+    // Sign in: a wrong password is answered, the right one opens the visits.
+    person.sign_in("wrong").await;
+    person.sees("Name or password is wrong").await;
+    person.sign_in("paper-and-ink").await;
+    person.sees("Heron, 24 ft travel trailer").await;
+
+    // Open a visit and trace from an empty page, with an error on the way.
+    person.fill("#customer", "Petra Lind").await;
+    person.fill("#rig", "Wagtail").await;
+    person.press("form[action='/visits'] .btn-ink").await;
+    person.until("window.Alpine").await;
+    person.fill("#entry", "batery house").await;
+    person.run("document.getElementById('entry').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true}))", vec![]).await;
+    person.sees("did you mean \"battery\"?").await;
+    let whole = format!("rig \"Wagtail\" profile na-rv\n{RIG}");
+    person.run("const t = document.getElementById('text'); t.value = arguments[0]; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![json!(whole)]).await;
+    person.sees("2 findings").await;
+    person.until("document.querySelector('#result svg')").await;
+
+    // A half-typed line survives the loss of the connection and a restart; so does what was saved.
+    person.press("#save").await;
+    person.sees("Saved as revision 2").await;
+    person.fill("#entry", "run house.+ : 2m 10A").await;
+    person.until("localStorage.length === 1").await;
+    let visit = person.path().await.trim_end_matches("/trace").to_owned();
+    drop(server);
+    person.client.refresh().await.ok();
+    let _server = serve(&database, port);
+    person.go(&format!("{visit}/trace")).await;
+    person.until("document.getElementById('entry').value === 'run house.+ : 2m 10A'").await;
+    person.until("document.getElementById('text').value.includes('pump-fuse 15A')").await;
+    person.fill("#entry", "").await;
+
+    // Two tabs edit one rig: the second gets both versions.
+    let stale = format!("{whole}bus mine\n");
+    person.run("const f = new FormData(); f; return fetch(location.pathname, {method: 'POST', headers: {'Content-Type': 'application/x-www-form-urlencoded'}, body: new URLSearchParams({text: arguments[0], base: '2'})}).then(() => 1)", vec![json!(format!("{whole}bus theirs\n"))]).await;
+    person.run("const t = document.getElementById('text'); t.value = arguments[0]; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![json!(stale)]).await;
+    person.press("#save").await;
+    person.sees("Two versions").await;
+    person.sees("bus theirs").await;
+    person.until("document.querySelector('textarea[name=text]').value.includes('bus mine')").await;
+    person.press("form .btn-ink").await;
+    person.sees("Saved as revision 4").await;
+
+    // States: on the inverter, through the transfer.
+    person.go(&format!("{visit}/states")).await;
+    person.sees("Every distinct state").await;
+    person.run("for (const s of document.querySelectorAll('select')) if (s.labels[0].textContent !== 'shore') s.selectedIndex = 1", vec![]).await;
+    person.press("main form .btn-ink").await;
+    person.sees("inv (inverting)").await;
+    person.sees("Neutral meets earth: inside inverter inv").await;
+
+    // Readings that energise wait for Make safe.
+    let outlet = format!("{visit}/readings?test=outlet:inv:galley-1");
+    person.go(&outlet).await;
+    person.sees("make safe first").await;
+    person.go(&format!("{visit}/safe")).await;
+    while person.client.find(Locator::Css(".steps form button")).await.is_ok() {
+        person.press(".steps form button").await;
+    }
+    person.sees("Mara Ellingsund").await;
+    person.sees("made safe").await;
+
+    // A reading, its verdict, and a correction that keeps the old value.
+    person.go(&format!("{visit}/readings?test=drop:pump")).await;
+    person.fill("#value", "2.6").await;
+    person.press("#record").await;
+    person.sees("is outside").await;
+    person.fill("#value", "90 mV").await;
+    person.press("#record").await;
+    person.sees("(superseded)").await;
+    person.sees("2.6 V").await;
+
+    // Findings with their evidence; put one right, re-test it, close it.
+    person.go(&format!("{visit}/findings")).await;
+    person.sees("overcurrent-missing").await;
+    person.sees("charger-loop").await;
+    person.sees("Worked out").await;
+    person.press("#f1 .btn-ink").await;
+    person.sees("It closes the finding and opens nothing.").await;
+    person.press("article form .btn-ink").await;
+    person.sees("To be re-tested").await;
+    person.fill("input[name=note]", "fuse 250 A read, lugs tugged").await;
+    person.press("form[action$='re-test'] .btn-ink").await;
+    person.sees("Closed").await;
+    person.sees_not("To be re-tested").await;
+
+    // Hand over: what was done and what was not; signed.
+    person.go(&format!("{visit}/hand-over")).await;
+    person.sees("re-tested: fuse 250 A read").await;
+    person.sees("charges itself").await;
+    person.fill("#name", "Mara Ellingsund").await;
+    person.press("main form .btn-ink").await;
+    person.sees("the signature fits the record").await;
+    let complaints = person.complaints(&["401 (Unauthorized)", "409 (Conflict)", "ERR_CONNECTION_REFUSED"]).await;
+    assert!(complaints.is_empty(), "{complaints:#?}");
+
+    // In the hand: every station without sideways scrolling, a reading by the number pad.
+    person.client.set_window_size(390, 844).await.expect("resized");
+    person.run("window.name = 'hand'", vec![]).await;
+    for station in ["safe", "trace", "states", "readings", "findings", "put-right", "hand-over"] {
+        person.go(&format!("{visit}/{station}")).await;
+        person.until("document.documentElement.scrollWidth <= window.innerWidth").await;
+    }
+    person.go(&outlet).await;
+    person.until("window.Alpine").await;
+    for key in ["1", "1", "9", ".", "5"] {
+        person
+            .client
+            .find(Locator::Css(&format!("button[data-key='{key}']")))
+            .await
+            .expect(key)
+            .click()
+            .await
+            .expect(key);
+    }
+    person.press("#record").await;
+    person.sees("120 V is within").await;
+    let complaints = person.complaints(&[]).await;
+    assert!(complaints.is_empty(), "{complaints:#?}");
+    person.press(".head .who button").await;
+    assert_eq!(person.path().await, "/sign-in");
+    person.go(&outlet).await;
+    assert_eq!(person.path().await, "/sign-in", "signed out");
+    person.client.clone().close().await.expect("closed");
+    let _ = std::fs::remove_dir_all(profile);
+}
