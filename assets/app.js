@@ -11,10 +11,14 @@ document.addEventListener("alpine:init", () => {
     draftNote: "",
     timer: 0,
     init() {
-      this.key = "murvet-trace-" + this.$el.dataset.visit;
+      // In a handler $el is the element of the event, so the addresses are kept from here.
+      const { visit, check, suggest, posted } = this.$el.dataset;
+      this.checkAt = check;
+      this.suggestAt = suggest;
+      this.key = "murvet-trace-" + visit;
       const area = this.$refs.text;
       const kept = JSON.parse(localStorage.getItem(this.key) || "null");
-      if (kept && kept.text !== area.value && !this.$el.dataset.posted) {
+      if (kept && kept.text !== area.value && !posted) {
         this.saved = area.value;
         area.value = kept.text;
         // The draft was made from this revision, so that is what it is saved on top of.
@@ -42,7 +46,7 @@ document.addEventListener("alpine:init", () => {
     },
     async check() {
       try {
-        const answer = await fetch(this.$el.dataset.check, {
+        const answer = await fetch(this.checkAt, {
           method: "POST",
           headers: csrf,
           body: JSON.stringify({ text: this.$refs.text.value }),
@@ -57,7 +61,7 @@ document.addEventListener("alpine:init", () => {
     },
     async suggest() {
       try {
-        const answer = await fetch(this.$el.dataset.suggest, {
+        const answer = await fetch(this.suggestAt, {
           method: "POST",
           headers: csrf,
           body: JSON.stringify({ text: this.$refs.text.value, line: this.entry }),

@@ -34,7 +34,7 @@ async fn world(store: &Store, login: &str) -> World {
     World { firm, person, rig, visit }
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn people_sign_in_with_their_password_only_and_sessions_end() {
     let store = fresh("people").await;
     let w = world(&store, "ana").await;
@@ -48,7 +48,7 @@ async fn people_sign_in_with_their_password_only_and_sessions_end() {
     assert!(store.who(&token, now).await.expect("asked").is_none());
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn revisions_are_never_overwritten() {
     let store = fresh("revisions").await;
     let w = world(&store, "ana").await;
@@ -75,7 +75,7 @@ async fn revisions_are_never_overwritten() {
     assert_eq!(store.revisions(w.firm, w.rig).await.expect("listed").len(), 3);
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn readings_are_superseded_and_kept_and_a_life_is_a_list_of_events() {
     let store = fresh("readings").await;
     let w = world(&store, "ana").await;
@@ -101,7 +101,7 @@ async fn readings_are_superseded_and_kept_and_a_life_is_a_list_of_events() {
     assert_eq!(store.safe_steps(w.firm, w.visit).await.expect("listed").len(), 1, "a step is done once");
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn a_firm_sees_nothing_of_another() {
     let store = fresh("firms").await;
     let (a, b) = (world(&store, "ana").await, world(&store, "ben").await);
@@ -117,7 +117,7 @@ async fn a_firm_sees_nothing_of_another() {
     assert_eq!(store.visits(a.firm, 50, 0).await.expect("listed").len(), 1);
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn a_signed_record_verifies_until_a_letter_changes() {
     let store = fresh("sign").await;
     let w = world(&store, "ana").await;

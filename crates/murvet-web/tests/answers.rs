@@ -80,7 +80,7 @@ impl Site {
     }
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn bad_input_of_each_kind_gets_a_clear_answer_and_loses_nothing() {
     let site = site("bad").await;
     for (text, message) in [
@@ -163,7 +163,7 @@ async fn bad_input_of_each_kind_gets_a_clear_answer_and_loses_nothing() {
     }
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn another_firms_visit_is_not_found_and_strangers_sign_in_first() {
     let mut site = site("firms").await;
     for station in ["safe", "trace", "states", "readings", "findings", "put-right", "hand-over", "trace/rig.json"] {
@@ -182,7 +182,7 @@ async fn another_firms_visit_is_not_found_and_strangers_sign_in_first() {
     assert_eq!(site.get(&site.at("trace")).await.0, StatusCode::SEE_OTHER);
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn of_two_who_edit_one_rig_the_second_gets_both_versions() {
     let site = site("two").await;
     let first = format!("{RIG}bus first\n");
@@ -194,7 +194,7 @@ async fn of_two_who_edit_one_rig_the_second_gets_both_versions() {
     assert_eq!(site.post(&site.at("trace"), &[("text", &second), ("base", "2")]).await.0, StatusCode::SEE_OTHER);
 }
 
-#[tokio::test]
+#[tokio::test(flavor = "multi_thread")]
 async fn pages_keep_to_themselves_and_assets_may_be_kept() {
     let site = site("headers").await;
     let request = Request::get("/sign-in").body(Body::empty()).expect("a request");
