@@ -132,7 +132,7 @@ fn lay_out(boxes: &mut [Box]) -> (f64, f64) {
         }
         y += height + GAP;
     }
-    (width + 2.0 * MARGIN + 30.0, y + 62.0)
+    (width + 2.0 * MARGIN + 30.0, y.max(MARGIN + 130.0) + 62.0)
 }
 
 /// Draws the map.
@@ -227,8 +227,9 @@ fn centres(boxes: &[Box], pieces: usize) -> Vec<Option<(f64, f64)>> {
 
 /// The outline: body, nose, wheels and ground, so that the drawing reads as the side of a vehicle.
 fn vehicle(svg: &mut Svg, boxes: &[Box], width: f64, height: f64) {
-    let top = boxes.iter().filter(|b| b.w > 0.0).map(|b| b.y).fold(f64::INFINITY, f64::min) - 14.0;
-    let bottom = boxes.iter().map(|b| b.y + b.h).fold(0.0, f64::max) + 8.0;
+    // A rig with nothing in it yet is still a vehicle.
+    let top = boxes.iter().map(|b| b.y).reduce(f64::min).unwrap_or(MARGIN + 14.0) - 14.0;
+    let bottom = boxes.iter().map(|b| b.y + b.h).fold(MARGIN + 120.0, f64::max) + 8.0;
     let (left, right) = (MARGIN + 8.0, width - MARGIN - 4.0);
     let ink = format!("fill=\"none\" stroke=\"{INK}\" stroke-width=\"2.4\" stroke-linejoin=\"round\"");
     let d = format!(

@@ -100,7 +100,7 @@ impl Person {
         let element = self.client.find(Locator::Css(what)).await.unwrap_or_else(|e| panic!("{what}: {e}"));
         let mark = format!("{}", Instant::now().elapsed().as_nanos());
         self.run(
-            &format!("document.body.dataset.mark = '{mark}'; arguments[0].scrollIntoView({{block: 'center'}})"),
+            &format!("document.body.dataset.mark = '{mark}'; arguments[0].scrollIntoView({{block: 'center', behavior: 'instant'}})"),
             vec![serde_json::to_value(&element).expect("an element")],
         )
         .await;
@@ -158,7 +158,9 @@ impl Person {
             let message: Value = serde_json::from_str(entry["message"].as_str().unwrap_or("{}")).unwrap_or_default();
             if message["message"]["method"] == "Network.requestWillBeSent" {
                 let address = message["message"]["params"]["request"]["url"].as_str().unwrap_or_default();
-                if !address.starts_with(&self.base) && !address.starts_with("data:") {
+                // The browser's own new tab is part of the browser.
+                let own = ["data:", "chrome://"].iter().any(|s| address.starts_with(s));
+                if !address.starts_with(&self.base) && !own {
                     found.push(format!("request to {address}"));
                 }
             }

@@ -50,16 +50,6 @@ impl<'a> Planner<'a> {
         (0..rig.pieces.len()).filter(|&i| rig.pieces[i].kind == kind && rig.pieces[i].status.present()).collect()
     }
 
-    /// The state with fewest operations in which this source runs alone on the AC side.
-    fn state_of(&self, source: usize) -> Option<&'a State> {
-        let audit = self.audit;
-        let net = &audit.net;
-        audit.states.states.iter().find(|s| {
-            s.live.active[source]
-                && net.sources.iter().enumerate().all(|(i, o)| i == source || !o.kind.is_ac() || !s.live.active[i])
-        })
-    }
-
     fn supply(&mut self) {
         let profile = self.audit.profile.profile();
         for i in self.pieces(Kind::Inlet) {
@@ -297,13 +287,13 @@ impl<'a> Planner<'a> {
         let net = &self.audit.net;
         let profile = self.audit.profile.profile();
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac()) {
-            let Some(state) = self.state_of(source) else { continue };
             let phase = if s.kind == SourceKind::Inverter { Phase::Inverter } else { Phase::Shore };
             let from = self.ctx.id(s.piece).to_owned();
             for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
                 let port = if self.audit.assumed.pieces[i].kind == Kind::Outlet { "ac" } else { "load" };
                 let node = |core: &str| net.node(i, &format!("{port}.{core}"));
                 let (Some(l), Some(n)) = (node("L"), node("N")) else { continue };
+                let Some(state) = self.worst_state(source, l, n) else { continue };
                 let volts = self.volts(state, l, n);
                 if volts == 0.0 {
                     continue;
@@ -357,7 +347,7 @@ impl<'a> Planner<'a> {
                 if !s.kind.is_ac() || s.kind == SourceKind::Shore {
                     continue;
                 }
-                let Some(state) = self.state_of(source) else { continue };
+                let Some(state) = self.worst_state(source, l, n) else { continue };
                 let volts = self.volts(state, l, n);
                 let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
                 self.tests.push(Test {
