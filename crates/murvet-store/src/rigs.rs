@@ -117,6 +117,7 @@ impl Store {
     ///
     /// # Errors
     /// When the customer is not of this firm, or the database fails.
+    #[expect(clippy::too_many_arguments, reason = "one row of a table")]
     pub async fn add_rig(
         &self,
         firm: i64,

@@ -7,7 +7,7 @@ use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::{Value, json};
 use std::io::{BufRead, BufReader};
 use std::net::TcpListener;
-use std::path::PathBuf;
+use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
@@ -51,7 +51,7 @@ impl WebDriverCompatibleCommand for Log {
     }
 }
 
-async fn browser(driver: u16, profile: &PathBuf, width: u32, height: u32) -> Client {
+async fn browser(driver: u16, profile: &Path, width: u32, height: u32) -> Client {
     let arguments = json!([
         "--headless=new",
         "--no-sandbox",

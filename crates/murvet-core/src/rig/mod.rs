@@ -9,7 +9,7 @@ mod walk;
 
 pub(crate) use check::terminal_names;
 pub use check::{Problem, Spot, check, nearest};
-pub use walk::{Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
+pub use walk::{Attached, Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
 
 use crate::catalogue::Kind;
 use crate::units::{Dimension, Quantity};

@@ -112,12 +112,15 @@ pub fn port_of(rig: &Rig, term: &TermRef, as_start: bool) -> Result<(usize, Port
     }
 }
 
+/// The host of an attached piece, by index, and pairs of own terminal and the host's terminal.
+pub type Attached = (usize, Vec<(String, String)>);
+
 /// The two sides of a direct connection made by an `on` attribute: pairs of own terminal and the
 /// terminal of the piece it is on.
 ///
 /// # Errors
 /// A message and what to do when the reference leads nowhere.
-pub fn attached(rig: &Rig, piece: &Piece) -> Result<Option<(usize, Vec<(String, String)>)>, (String, String)> {
+pub fn attached(rig: &Rig, piece: &Piece) -> Result<Option<Attached>, (String, String)> {
     let Some(on) = piece.word("on") else {
         return Ok(None);
     };

@@ -125,8 +125,8 @@ impl Table {
 
     /// The factor for a count, from rows that say from which count on they hold.
     pub fn from_count(&self, count: f64) -> f64 {
-        let listed = self.rows.iter().filter_map(|r| Some((Quantity::parse(&r.key).ok()?.si, *r.values.first()?)));
-        listed.filter(|(from, _)| *from <= count).last().map_or(1.0, |(_, factor)| factor)
+        let mut listed = self.rows.iter().filter_map(|r| Some((Quantity::parse(&r.key).ok()?.si, *r.values.first()?)));
+        listed.rfind(|(from, _)| *from <= count).map_or(1.0, |(_, factor)| factor)
     }
 
     /// All values of the first column, in order.

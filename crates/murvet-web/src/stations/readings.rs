@@ -165,7 +165,7 @@ fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
         return Ok(f64::INFINITY);
     }
     if let Ok(value) = typed.parse::<f64>() {
-        return if value.is_finite() && value >= 0.0 && value < 1e12 {
+        return if (0.0..1e12).contains(&value) {
             Ok(value)
         } else {
             Err(format!("\"{typed}\" is out of range: type a value from 0 upward."))
