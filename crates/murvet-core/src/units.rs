@@ -232,6 +232,14 @@ impl fmt::Display for Quantity {
     }
 }
 
+/// What a bare number could mean as a size: `2` is "2AWG, 2/0AWG or 2mm2".
+pub(crate) fn sizes_meant(number: &str) -> String {
+    match number.parse::<u8>() {
+        Ok(1..=4) => format!("{number}AWG, {number}/0AWG or {number}mm2"),
+        _ => format!("{number}AWG or {number}mm2"),
+    }
+}
+
 /// A number rounded for reading: three significant digits, no trailing zeros, no exponent.
 ///
 /// ```

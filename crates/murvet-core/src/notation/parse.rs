@@ -640,7 +640,8 @@ impl Parser {
             QuantityError::NoUnit(text) => (
                 format!("\"{text}\" is no length and no size by itself"),
                 format!(
-                    "did you mean {text}AWG, {text}/0AWG or {text}mm2 for the size, {text}m or {text}ft for the length?"
+                    "did you mean {} for the size, {text}m or {text}ft for the length?",
+                    crate::units::sizes_meant(text)
                 ),
             ),
             _ if word.starts_with(|c: char| c.is_ascii_digit() || c == '-') => {

@@ -80,7 +80,7 @@ impl Checker<'_> {
             Err(QuantityError::NoUnit(text)) if dimension == Dimension::Area => self.say(
                 spot,
                 &value.text,
-                format!("\"{text}\" is no size by itself: {text}AWG, {text}/0AWG or {text}mm2?"),
+                format!("\"{text}\" is no size by itself: {}?", crate::units::sizes_meant(&text)),
                 expected,
             ),
             Err(error) => self.say(spot, &value.text, error.to_string(), expected),

@@ -26,7 +26,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 
 fn one(ctx: &Context, g: &Group) -> Finding {
     let amp = ctx.ampacity(g.weakest);
-    let statement = match g.demand_a {
+    let statement = match g.demand_a.filter(|d| *d > amp.iz_a) {
         Some(demand) => {
             format!("{} carries {} A and may carry {} A.", ctx.wire_words(g.weakest), short(demand), short(amp.iz_a))
         }

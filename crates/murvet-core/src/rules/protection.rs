@@ -257,8 +257,17 @@ pub fn analyse(ctx: &Context) -> Vec<Group> {
         .collect();
     for (index, state) in distinct(ctx, &candidates) {
         let mut built = forward(ctx, Some(state));
-        let failing: Vec<(usize, usize)> =
-            candidates.iter().copied().filter(|&(w, e)| worst_end(ctx, &mut built, w, e).is_some()).collect();
+        // Two AC sources on one conductor are backfeed, which is reported as such; each of them alone is
+        // judged in its own state.
+        let parallel = |e: usize| {
+            let at = state.live.sources_at(ctx.net, ctx.net.edges[e].a);
+            at.filter(|s| ctx.net.sources[*s].kind.is_ac()).count() > 1
+        };
+        let failing: Vec<(usize, usize)> = candidates
+            .iter()
+            .copied()
+            .filter(|&(w, e)| !parallel(e) && worst_end(ctx, &mut built, w, e).is_some())
+            .collect();
         if !failing.is_empty() {
             follow(ctx, state, index, &mut built, &failing, &mut found);
         }

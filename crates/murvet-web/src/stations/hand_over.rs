@@ -69,6 +69,7 @@ struct HandOverPage {
 /// Which uses the open findings bar: a finding bars every use in which it can stand.
 fn uses(desk: &Desk) -> Vec<Use> {
     let net = &desk.audit.net;
+    let ctx = desk.audit.context();
     let has = |kind: SourceKind| net.sources.iter().any(|s| s.kind == kind);
     let mut list = Vec::new();
     let kinds = [
@@ -95,11 +96,14 @@ fn uses(desk: &Desk) -> Vec<Use> {
                 let running = |s: &murvet_core::states::State| {
                     net.sources.iter().enumerate().any(|(i, x)| x.kind == kind && s.live.active[i])
                 };
-                let named = net
-                    .sources
-                    .iter()
-                    .any(|s| s.kind == kind && f.pieces.contains(&desk.audit.assumed.pieces[s.piece].id));
-                f.way.is_empty() || named || state.is_none_or(running)
+                let named = net.sources.iter().filter(|s| s.kind == kind).any(|s| {
+                    let words = ctx.piece_words(s.piece);
+                    f.pieces.contains(&desk.audit.assumed.pieces[s.piece].id)
+                        || f.evidence.iter().any(|e| e.contains(&words))
+                });
+                // Light is there in every state, so a state says nothing about use on solar alone.
+                let there = kind != SourceKind::Array && state.is_none_or(running);
+                f.way.is_empty() || named || there
             })
             .map(|(n, f)| format!("{} {}", n + 1, f.rule().hazard.words()))
             .collect();

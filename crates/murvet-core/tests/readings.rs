@@ -1,0 +1,108 @@
+//! The test plan: what it asks for, in which order, and what a value means.
+
+use murvet_core::audit::audit;
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::readings::{Outcome, Test, circuits, judge, make_safe, plan};
+
+fn tests_of(text: &str, profile: ProfileId) -> Vec<Test> {
+    plan(&audit(&parse(text).expect("parses"), profile))
+}
+
+const HERON: &str = include_str!("../../murvet/demo/heron.rig");
+const KITE: &str = include_str!("../../murvet/demo/kite.rig");
+
+#[track_caller]
+fn of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
+    let known: Vec<&str> = tests.iter().map(|t| t.id.as_str()).collect();
+    tests.iter().find(|t| t.id == id).unwrap_or_else(|| panic!("no {id} in {known:?}"))
+}
+
+#[test]
+fn dead_tests_come_before_anything_that_energises_and_names_are_unique() {
+    for (text, profile) in [(HERON, ProfileId::NaRv), (KITE, ProfileId::EuUk)] {
+        let tests = tests_of(text, profile);
+        let first_live = tests.iter().position(|t| t.phase.energises()).expect("energising tests");
+        assert!(tests[first_live..].iter().all(|t| t.phase.energises()), "in the order of work");
+        let mut ids: Vec<&str> = tests.iter().map(|t| t.id.as_str()).collect();
+        ids.sort_unstable();
+        ids.dedup();
+        assert_eq!(ids.len(), tests.len());
+        for t in &tests {
+            assert!(t.limit.low <= t.limit.high && !t.limit.source.is_empty(), "{}", t.id);
+            assert!(!t.terminals.is_empty() && !t.meaning.is_empty() && !t.state.is_empty(), "{}", t.id);
+        }
+    }
+}
+
+#[test]
+fn the_proofs_of_each_hazard_predict_the_fault_that_was_traced() {
+    let tests = tests_of(HERON, ProfileId::NaRv);
+    // The charger's input is live on the inverter, the inlet's pins are live from the generator, and neutral
+    // is joined to earth in the panel: each is predicted, and each prediction is a failure.
+    let looped = of(&tests, "loop:inverter:conv");
+    assert_eq!(judge(looped, 119.0).outcome, Outcome::Fail);
+    assert!(judge(looped, 119.0).words.contains("what the traced rig would give"));
+    assert_eq!(judge(looped, 0.3).outcome, Outcome::Differs, "a dead charger contradicts the trace");
+    let pins = of(&tests, "pins:genset:shore");
+    assert!(pins.predicted.as_ref().is_some_and(|p| p.holds(120.0)));
+    assert_eq!(judge(pins, 120.0).outcome, Outcome::Fail);
+    let joined = of(&tests, "n-e:ac");
+    assert!(joined.predicted.as_ref().is_some_and(|p| p.holds(0.2)));
+    assert_eq!(judge(joined, 0.2).outcome, Outcome::Fail);
+    // On the healthy rig the same tests predict what is allowed.
+    let tests = tests_of(KITE, ProfileId::EuUk);
+    for t in tests.iter().filter(|t| ["n-e:", "pins:", "loop:"].iter().any(|k| t.id.starts_with(k))) {
+        let p = t.predicted.as_ref().expect("predicted");
+        assert!(t.limit.holds(p.low) && (p.high.is_infinite() || t.limit.holds(p.high)), "{}", t.id);
+    }
+    assert_eq!(judge(of(&tests, "n-e:cu"), f64::INFINITY).outcome, Outcome::Pass, "an open circuit is right here");
+}
+
+#[test]
+fn a_drop_is_predicted_from_the_copper_and_an_excess_is_put_down_to_a_joint() {
+    let text = "\
+battery b: lifepo4 12.8V 100Ah
+dc-load pump: 10A
+run b.+ : 0.1m 2.5mm2, fuse F 15A, 3m 2.5mm2, pump.+
+run b.- : 3m 2.5mm2, pump.-
+";
+    let tests = tests_of(text, ProfileId::EuUk);
+    let drop = of(&tests, "drop:pump");
+    // By hand: 6.1 m x 7.98 mohm/m x 1.1965 x 10 A = 0.582 V warm; 17.24 / 2.5 = 6.9 mohm/m cold: 0.42 V.
+    // IEC 60228 class 5 and IEC 60028 (recalled).
+    let p = drop.predicted.as_ref().expect("predicted");
+    assert!(p.holds(0.582) && p.holds(0.42) && !p.holds(0.30) && !p.holds(0.80), "{p:?}");
+    assert!((drop.limit.high - 1.2).abs() < 1e-9, "10 % of 12 V");
+    assert_eq!(judge(drop, 0.5).outcome, Outcome::Pass);
+    let excess = judge(drop, 0.9);
+    assert_eq!(excess.outcome, Outcome::Differs);
+    assert!(excess.words.contains("lost in a joint"), "{}", excess.words);
+    assert_eq!(judge(drop, 1.3).outcome, Outcome::Fail);
+}
+
+#[test]
+fn making_safe_follows_the_order_that_does_no_harm() {
+    let steps = make_safe(&audit(&parse(KITE).expect("parses"), ProfileId::EuUk));
+    let at = |id: &str| steps.iter().position(|s| s.id == id).unwrap_or_else(|| panic!("no {id}"));
+    assert!(at("skin:hookup") < at("inlet:hookup"));
+    assert!(at("pv:panels") < at("bat:house"), "array before battery");
+    assert!(at("engine") < at("bat:house"), "never a battery under a running alternator");
+    assert!(at("prove-tester") < at("prove-dead") && at("prove-dead") < at("prove-again"));
+    let bare = make_safe(&audit(&parse("battery b: agm 12V 100Ah\n").expect("parses"), ProfileId::EuUk));
+    assert!(bare.iter().any(|s| s.title.contains("minus lead")), "no isolator: the minus lead comes off first");
+}
+
+#[test]
+fn the_circuit_list_names_what_hangs_on_each_device() {
+    let list = circuits(&audit(&parse(HERON).expect("parses"), ProfileId::NaRv));
+    let of = |device: &str| list.iter().find(|c| c.device.starts_with(device)).unwrap_or_else(|| panic!("no {device}"));
+    assert_eq!(of("dc.heater, 30 A").feeds, ["Bunk heater"]);
+    let galley = of("ac.sockets-a, 15 A");
+    assert_eq!(galley.label, "galley outlets");
+    assert!(
+        ["Kettle", "Microwave", "galley-1", "galley-2", "patio"].iter().all(|f| galley.feeds.iter().any(|g| g == f)),
+        "{:?}",
+        galley.feeds
+    );
+}

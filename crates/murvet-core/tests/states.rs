@@ -1,0 +1,114 @@
+//! What can be reached and what is live there, against a search of its own that knows nothing of ours.
+
+use murvet_core::bounds::Side;
+use murvet_core::network::expand;
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::states::{Setting, evaluate, explore, settle_at};
+use std::collections::BTreeSet;
+
+const RIG: &str = "\
+battery b: lifepo4 12.8V 200Ah
+inverter i: 1500W dc 12V ac 120V bond-switched isolated
+run b.+ : 0.2m 2/0AWG, fuse F 200A, isolator s, 0.5m 2/0AWG, i.dc+
+run b.- : 0.7m 2/0AWG, i.dc-
+inlet shore: 120V 30A
+generator g: 120V 25A bond-fixed
+transfer t: automatic 2-pole a-first
+plug-changeover p
+outlet o
+outlet q
+cable w1 3x10AWG 2m shore -> p.a
+cable w2 3x10AWG 2m g -> p.b
+cable w3 3x10AWG 2m p -> t.a
+cable w4 3x10AWG 2m i -> t.b
+cable w5 3x10AWG 2m t -> o
+cable w6 3x10AWG 2m o -> q
+";
+
+/// The setting as names of positions that are not parked, so that it can be read.
+fn named(net: &murvet_core::network::Network, setting: &Setting) -> BTreeSet<String> {
+    let mut names = BTreeSet::new();
+    for (c, &at) in net.controls.iter().zip(&setting.controls) {
+        if at != 0 {
+            names.insert(format!("{} {}", c.name, c.positions[usize::from(at)]));
+        }
+    }
+    for (a, &at) in net.autos.iter().zip(&setting.autos) {
+        names.insert(a.positions[usize::from(at)].clone());
+    }
+    names
+}
+
+#[test]
+fn every_setting_is_judged_as_brute_force_judges_it() {
+    let rig = parse(RIG).expect("parses");
+    let net = expand(&rig, ProfileId::NaRv.profile(), Side::Worst);
+    let states = explore(&net);
+    assert!(states.complete && states.oscillations.is_empty());
+    let control = |name: &str| net.controls.iter().position(|c| c.name == name).expect(name);
+    let outlet = (0..net.nodes.len()).find(|&n| net.nodes[n].name == "o.ac.L").expect("the outlet");
+    let mut seen = 0;
+    // Brute force over all positions, with the electrics of this one rig written out by hand.
+    for code in 0..48usize {
+        let (shore, set, inv, open, plug) = (code & 1, (code >> 1) & 1, (code >> 2) & 1, (code >> 3) & 1, code / 16);
+        let mut controls = vec![0u8; net.controls.len()];
+        for (name, at) in [("shore", shore), ("g", set), ("i", inv), ("s", open), ("p", plug)] {
+            controls[control(name)] = at as u8;
+        }
+        let a_live = (plug == 0 && shore == 1) || (plug == 1 && set == 1);
+        let inverting = inv == 1 && open == 0;
+        let state = settle_at(&net, &controls).expect("it comes to rest");
+        assert_eq!(state.setting.autos, [u8::from(a_live)], "{:?}", named(&net, &state.setting));
+        let live: Vec<&str> =
+            state.live.sources_at(&net, outlet).map(|s| rig.pieces[net.sources[s].piece].id.as_str()).collect();
+        let wanted: &[&str] = match (a_live, plug, inverting) {
+            (true, 0, _) => &["shore"],
+            (true, _, _) => &["g"],
+            (false, _, true) => &["i"],
+            _ => &[],
+        };
+        assert_eq!(live, wanted, "{:?}", named(&net, &state.setting));
+        // The explored states contain one that is electrically the same.
+        let fed = |s: &murvet_core::states::State| s.live.sources_at(&net, outlet).collect::<Vec<_>>();
+        let same = |s: &&murvet_core::states::State| s.live.active == state.live.active && fed(s) == fed(&state);
+        assert!(states.states.iter().any(|s| same(&s)), "{:?}", named(&net, &state.setting));
+        seen += 1;
+    }
+    assert_eq!(seen, 48);
+}
+
+#[test]
+fn ways_are_shortest_and_lead_where_they_say() {
+    let rig = parse(RIG).expect("parses");
+    let net = expand(&rig, ProfileId::NaRv.profile(), Side::Worst);
+    let states = explore(&net);
+    assert_eq!(states.states[0].way.len(), 0, "parked comes first");
+    let mut longest = 0;
+    for s in &states.states {
+        // Each operation moves one control once; fewer moves than controls away from parked cannot do it.
+        let away = s.setting.controls.iter().filter(|c| **c != 0).count();
+        assert_eq!(s.way.len(), away, "{:?} for {:?}", s.way, named(&net, &s.setting));
+        assert!(s.way.len() >= longest, "states come in the order of their ways");
+        longest = s.way.len();
+        assert_eq!(evaluate(&net, &s.setting), s.live, "what is live follows from the setting alone");
+    }
+}
+
+#[test]
+fn a_relay_that_cuts_its_own_coil_is_reported_as_restless() {
+    // The preferred input hangs on the other one through the output: at rest the coil is fed, moved it is not.
+    let text = "\
+inlet shore: 120V 30A
+transfer t: automatic 2-pole a-first
+outlet o
+cable w1 3x10AWG 1m shore -> t.b
+cable w2 3x10AWG 1m t -> o
+cable w3 3x10AWG 1m o -> t.a
+";
+    let rig = parse(text).expect("parses");
+    let found = murvet_core::audit::audit(&rig, ProfileId::NaRv);
+    let restless = found.findings.iter().find(|f| f.meta == "transfer-oscillates").expect("reported");
+    assert_eq!(restless.subject, "t");
+    assert_eq!(restless.way, ["plug shore into the shore supply"]);
+}

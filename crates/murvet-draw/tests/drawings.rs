@@ -1,0 +1,125 @@
+//! Drawings are well formed, alike each time, and show what matters.
+
+use murvet_core::audit::{Audit, audit};
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::readings::plan;
+use murvet_core::rules::Target;
+use murvet_core::states::settle_at;
+use murvet_draw::{MapOptions, Subsystem, reading_strip, rig_map, run_profile};
+
+fn heron() -> Audit {
+    audit(&parse(include_str!("../../murvet/demo/heron.rig")).expect("parses"), ProfileId::NaRv)
+}
+
+/// Every tag is closed in turn, no attribute holds a number that is none, and nothing is styled from outside.
+#[track_caller]
+fn sound(svg: &str) {
+    let mut open: Vec<&str> = Vec::new();
+    for tag in svg.split('<').skip(1) {
+        let name = tag.split([' ', '>', '/']).next().unwrap_or_default();
+        if let Some(closing) = tag.strip_prefix('/') {
+            assert_eq!(open.pop(), closing.split('>').next(), "closed in turn");
+        } else if !tag.split('>').next().unwrap_or_default().ends_with('/') {
+            open.push(name);
+        }
+    }
+    assert!(open.is_empty(), "{open:?} left open");
+    for bad in ["NaN", "inf\"", "infQ", " style=", "class=\"live", "<script"] {
+        assert!(!svg.contains(bad), "{bad}");
+    }
+}
+
+#[test]
+fn the_map_shows_every_piece_once_and_the_state_in_words() {
+    let audit = heron();
+    let options = MapOptions { findings: &audit.findings, ..MapOptions::default() };
+    let svg = rig_map(&audit, &options);
+    sound(&svg);
+    for piece in &audit.assumed.pieces {
+        assert_eq!(svg.matches(&format!("data-piece=\"{}\"", piece.id)).count(), 1, "{}", piece.id);
+    }
+    assert_eq!(svg, rig_map(&audit, &options), "alike each time");
+    let controls = vec![0u8; audit.net.controls.len()];
+    let parked = settle_at(&audit.net, &controls).expect("rests");
+    let live = rig_map(&audit, &MapOptions { state: Some(&parked), ..MapOptions::default() });
+    sound(&live);
+    assert!(live.contains("live: house") && live.contains("live in this state"), "by word, not by colour alone");
+    let ac = rig_map(&audit, &MapOptions { subsystem: Subsystem::Ac, ..MapOptions::default() });
+    assert!(ac.matches("class=\"conductor\"").count() < svg.matches("class=\"conductor\"").count());
+}
+
+#[test]
+fn boxes_do_not_overlap_and_stay_in_place_when_something_is_added() {
+    let text = include_str!("../../murvet/demo/heron.rig");
+    let places = |text: &str| -> Vec<(String, f64, f64)> {
+        let svg = rig_map(&audit(&parse(text).expect("parses"), ProfileId::NaRv), &MapOptions::default());
+        svg.split("data-piece=\"")
+            .skip(1)
+            .map(|part| {
+                let id = part.split('"').next().unwrap_or_default().to_owned();
+                let number = |name: &str| -> f64 {
+                    let rest = part.split(&format!(" {name}=\"")).nth(1).unwrap_or("0\"");
+                    rest.split('"').next().and_then(|v| v.parse().ok()).unwrap_or(f64::NAN)
+                };
+                (id, number("x"), number("y"))
+            })
+            .collect()
+    };
+    let before = places(text);
+    for (n, (a, ax, ay)) in before.iter().enumerate() {
+        for (b, bx, by) in &before[n + 1..] {
+            assert!((ax - bx).abs() >= 76.0 || (ay - by).abs() >= 62.0, "{a} and {b} overlap");
+        }
+    }
+    // A lamp in the roof moves nothing that is not in the roof.
+    let after = places(&text.replace("# AC sources", "dc-load lamp2 in roof: 1A\n# AC sources"));
+    for (id, x, y) in
+        before.iter().filter(|(id, ..)| !["panels", "roof-fan", "awning", "aircon"].contains(&id.as_str()))
+    {
+        let now = after.iter().find(|(other, ..)| other == id).expect("still there");
+        assert!((now.1 - x).abs() < 0.1 && (now.2 - y).abs() < 0.1, "{id} moved");
+    }
+}
+
+#[test]
+fn hostile_names_are_escaped_and_an_empty_rig_is_drawn() {
+    let text = "rig \"<b>&amp;\" profile na-rv\nplace p: \"<i>&\"\nbus a in p: \"<script>alert(1)</script>\"\n";
+    sound(&rig_map(&audit(&parse(text).expect("parses"), ProfileId::NaRv), &MapOptions::default()));
+    sound(&rig_map(&audit(&parse("").expect("parses"), ProfileId::NaRv), &MapOptions::default()));
+}
+
+#[test]
+fn the_run_profile_hatches_where_more_could_flow_than_may() {
+    let audit = heron();
+    let mut drawn = 0;
+    for f in &audit.findings {
+        if let Target::Wires { wires, .. } = &f.target {
+            let svg = run_profile(&audit, wires[0], 0).expect("a profile");
+            sound(&svg);
+            assert!(svg.contains("class=\"over\""), "{}", f.meta);
+            // Both paths start at the bare main run, so both show it.
+            assert!(svg.contains(">without limit<"), "{}", f.meta);
+            drawn += 1;
+        }
+    }
+    assert_eq!(drawn, 2);
+    let healthy = audit_of(
+        "battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 0.2m 4mm2, fuse F 15A, 2m 4mm2, l.+\nrun b.- : 2m 4mm2, l.-\n",
+    );
+    let wire = healthy.net.wires.iter().find(|w| w.key == "F.out--l.+").expect("the wire");
+    assert!(!run_profile(&healthy, wire.spot, 0).expect("a profile").contains("class=\"over\""));
+}
+
+fn audit_of(text: &str) -> Audit {
+    audit(&parse(text).expect("parses"), ProfileId::EuUk)
+}
+
+#[test]
+fn a_strip_is_drawn_for_every_test_and_any_value() {
+    for test in plan(&heron()) {
+        for values in [vec![], vec![0.0], vec![f64::INFINITY], vec![0.01, 1e7, test.limit.low]] {
+            sound(&reading_strip(&test, &values));
+        }
+    }
+}
