@@ -4,11 +4,13 @@
 //! A new kind needs a variant of [`Kind`], an entry in `kinds.rs` (words and attributes) and an arm in
 //! `terminals.rs` (terminals, ports, inner links and what it converts).
 
+mod anatomy;
 mod kinds;
 mod terminals;
 
+pub use anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind};
 pub use kinds::{AttrSpec, AttrType, KindSpec};
-pub use terminals::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind, anatomy};
+pub use terminals::anatomy;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -5,13 +5,13 @@ use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
 use crate::profiles::{Laid, Profile};
 use crate::rig::{HopEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
-use crate::units::{Dimension, short};
+use crate::units::Dimension;
 use std::collections::HashMap;
 
-struct Builder<'a> {
-    rig: &'a Rig,
-    profile: &'a Profile,
-    side: Side,
+pub(super) struct Builder<'a> {
+    pub(super) rig: &'a Rig,
+    pub(super) profile: &'a Profile,
+    pub(super) side: Side,
     net: Network,
     index: HashMap<(usize, String), usize>,
 }
@@ -218,106 +218,6 @@ impl Builder<'_> {
         What::Device { piece, way: way.map(str::to_owned), rating_a }
     }
 
-    /// Limit in A and voltage in V of a source port.
-    fn source_figures(&self, p: &Piece, kind: SourceKind) -> (f64, f64) {
-        let amps = |key: &str| p.si(key, Dimension::Current);
-        let watts = p.si("power", Dimension::Power);
-        let ac_v = p.si("ac", Dimension::Voltage).or(p.si("voltage", Dimension::Voltage)).unwrap_or(self.profile.ac_v);
-        let dc_v = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
-        // Where a limit was not seen: the largest that is met on such rigs, or nothing at all.
-        let unseen = |most: f64| self.side.pick(most, 0.0);
-        match kind {
-            SourceKind::Battery => (f64::INFINITY, battery_volts(p)),
-            SourceKind::Alternator => (amps("rating").unwrap_or_else(|| unseen(300.0)), 14.0),
-            SourceKind::Array => {
-                let isc = amps("isc").or_else(|| Some(watts? / p.si("voc", Dimension::Voltage)? * 1.1));
-                (isc.unwrap_or_else(|| unseen(60.0)) * 1.25, p.si("voc", Dimension::Voltage).unwrap_or(22.0))
-            }
-            SourceKind::Shore => {
-                let most = if self.profile.ac_v < 200.0 { 50.0 } else { 32.0 };
-                (amps("rating").unwrap_or_else(|| unseen(most)), ac_v)
-            }
-            SourceKind::Generator => (amps("rating").or(watts.map(|w| w / ac_v)).unwrap_or_else(|| unseen(50.0)), ac_v),
-            SourceKind::Inverter => (watts.map(|w| w / ac_v).unwrap_or_else(|| unseen(50.0)), ac_v),
-            SourceKind::Charger => {
-                let key = if p.kind == Kind::InverterCharger { "charge" } else { "rating" };
-                let volts = if p.kind == Kind::InverterCharger { p.si("dc", Dimension::Voltage) } else { Some(dc_v) };
-                (amps(key).unwrap_or_else(|| unseen(200.0)), volts.unwrap_or(12.0))
-            }
-            SourceKind::DcDc => (amps("rating").unwrap_or_else(|| unseen(60.0)), dc_v),
-            SourceKind::Controller => (amps("rating").unwrap_or_else(|| unseen(100.0)), 14.0),
-        }
-    }
-
-    fn consumer_current(&self, p: &Piece, ac: bool) -> (Option<f64>, String) {
-        let watts = p.si("power", Dimension::Power);
-        match p.kind {
-            Kind::Inverter | Kind::InverterCharger => {
-                let Some(watts) = watts else { return (None, String::new()) };
-                let nominal = p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.store_volts());
-                let cut_off = nominal_system(nominal) * 10.5 / 12.0;
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
-                let amps = watts / cut_off / efficiency;
-                let text = format!(
-                    "{} W / ({} V at cut-off × {}) = {} A",
-                    short(watts),
-                    short(cut_off),
-                    short(efficiency),
-                    short(amps)
-                );
-                (Some(amps), text)
-            }
-            Kind::DcDc => {
-                let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
-                (
-                    Some(out / efficiency),
-                    format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency)),
-                )
-            }
-            Kind::Charger => {
-                let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
-                let volts = p.si("voltage", Dimension::Voltage).unwrap_or(13.6);
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
-                let amps = out * volts / efficiency / self.profile.ac_v;
-                let text = format!(
-                    "{} A × {} V / {} / {} V = {} A",
-                    short(out),
-                    short(volts),
-                    short(efficiency),
-                    short(self.profile.ac_v),
-                    short(amps)
-                );
-                (Some(amps), text)
-            }
-            _ => {
-                let volts = if ac { self.profile.ac_v } else { self.store_volts() };
-                match (p.si("current", Dimension::Current), watts) {
-                    (Some(amps), _) => (Some(amps), format!("{} A rated", short(amps))),
-                    (None, Some(watts)) => {
-                        let text = format!("{} W / {} V = {} A", short(watts), short(volts), short(watts / volts));
-                        (Some(watts / volts), text)
-                    }
-                    _ => match p.si("resistance", Dimension::Resistance) {
-                        Some(ohm) if ohm > 0.0 => (
-                            Some(volts / ohm),
-                            format!("{} V / {} ohm = {} A", short(volts), short(ohm), short(volts / ohm)),
-                        ),
-                        _ => (None, String::new()),
-                    },
-                }
-            }
-        }
-    }
-
-    /// Nominal voltage of the house bank, 12 V where none is known.
-    fn store_volts(&self) -> f64 {
-        let banks = self.rig.pieces.iter().filter(|p| p.kind == Kind::Battery && p.status.present());
-        let mut banks: Vec<&Piece> = banks.collect();
-        banks.sort_by_key(|p| p.flag("starter"));
-        banks.first().map_or(12.0, |p| nominal_system(battery_volts(p)))
-    }
-
     fn wire(
         &mut self,
         spot: WireSpot,
@@ -474,23 +374,6 @@ impl Builder<'_> {
                 }
             }
         }
-    }
-}
-
-/// Nominal voltage of a bank.
-pub(crate) fn battery_volts(p: &Piece) -> f64 {
-    let one = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
-    let count = p.si("count", Dimension::Count).unwrap_or(1.0);
-    if p.word("wiring") == Some("series") { one * count } else { one }
-}
-
-/// The system a voltage belongs to: 12, 24 or 48 V; anything else stays as it is.
-pub(crate) fn nominal_system(volts: f64) -> f64 {
-    match volts {
-        v if (10.0..16.0).contains(&v) => 12.0,
-        v if (20.0..32.0).contains(&v) => 24.0,
-        v if (40.0..60.0).contains(&v) => 48.0,
-        v => v,
     }
 }
 

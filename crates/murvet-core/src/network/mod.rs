@@ -1,12 +1,13 @@
 //! From what was traced to conductors and contacts: the graph on which everything is computed.
 
 mod expand;
+mod figures;
 mod flow;
 mod nodal;
 mod union;
 
 pub use expand::expand;
-pub(crate) use expand::{battery_volts, nominal_system};
+pub(crate) use figures::{battery_volts, nominal_system};
 pub use flow::{Flow, FlowGraph, INFINITE};
 pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
 pub use union::Union;

@@ -4,11 +4,13 @@
 mod circuits;
 mod plan;
 mod safe;
+mod uses;
 mod verdict;
 
 pub use circuits::{Circuit, circuits};
 pub use plan::plan;
 pub use safe::{SafeStep, make_safe};
+pub use uses::{Use, uses};
 pub use verdict::{Outcome, Verdict, judge, value_words};
 
 /// When in a visit a test belongs. The order is the order of work: nothing is energised before what it

@@ -11,9 +11,7 @@ use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
-use murvet_core::catalogue::SourceKind;
-use murvet_core::readings::{Circuit, circuits, plan, value_words};
-use murvet_core::rules::Severity;
+use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, plan, uses, value_words};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, Reading, verify_record};
 use serde::Deserialize;
@@ -34,12 +32,6 @@ struct Signed {
     at: String,
     key: String,
     holds: bool,
-}
-
-/// Whether one way of using the rig is cleared.
-struct Use {
-    name: &'static str,
-    barred_by: Vec<String>,
 }
 
 #[derive(Template)]
@@ -64,52 +56,6 @@ struct HandOverPage {
     limits: Vec<String>,
     cautions: Vec<String>,
     signed: Vec<Signed>,
-}
-
-/// Which uses the open findings bar: a finding bars every use in which it can stand.
-fn uses(desk: &Desk) -> Vec<Use> {
-    let net = &desk.audit.net;
-    let ctx = desk.audit.context();
-    let has = |kind: SourceKind| net.sources.iter().any(|s| s.kind == kind);
-    let mut list = Vec::new();
-    let kinds = [
-        ("drive", SourceKind::Alternator),
-        ("shore", SourceKind::Shore),
-        ("inverter", SourceKind::Inverter),
-        ("solar", SourceKind::Array),
-        ("generator", SourceKind::Generator),
-    ];
-    for (name, kind) in kinds {
-        if !has(kind) {
-            continue;
-        }
-        let barred_by = desk
-            .audit
-            .findings
-            .iter()
-            .enumerate()
-            .filter(|(_, f)| f.severity >= Severity::BeforeUse)
-            .filter(|(_, f)| {
-                // A finding that stands as parked bars every use; any other bars the uses whose source it
-                // names or whose source runs in the state where it shows.
-                let state = desk.audit.states.states.iter().find(|s| s.way == f.way);
-                let running = |s: &murvet_core::states::State| {
-                    net.sources.iter().enumerate().any(|(i, x)| x.kind == kind && s.live.active[i])
-                };
-                let named = net.sources.iter().filter(|s| s.kind == kind).any(|s| {
-                    let words = ctx.piece_words(s.piece);
-                    f.pieces.contains(&desk.audit.assumed.pieces[s.piece].id)
-                        || f.evidence.iter().any(|e| e.contains(&words))
-                });
-                // Light is there in every state, so a state says nothing about use on solar alone.
-                let there = kind != SourceKind::Array && state.is_none_or(running);
-                f.way.is_empty() || named || there
-            })
-            .map(|(n, f)| format!("{} {}", n + 1, f.rule().hazard.words()))
-            .collect();
-        list.push(Use { name, barred_by });
-    }
-    list
 }
 
 /// What was repaired, and whether it was re-tested.
@@ -140,6 +86,12 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         by: format!("{}, {}", r.person, when(&r.taken_at)),
         superseded: readings.iter().any(|o| o.supersedes == Some(r.id)),
     };
+    // A reading on an earlier revision says nothing of the rig as it is now, unless it failed.
+    let passed = |t: &Test| {
+        let latest = readings.iter().rev().find(|r| r.test == t.id)?;
+        let failed = latest.outcome == Outcome::Fail.words();
+        (failed || latest.revision == desk.revision.number).then_some(!failed)
+    };
     let seal = |h: &HandOver| Signed {
         id: h.id,
         person: h.person.clone(),
@@ -155,7 +107,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         complaint: desk.visit.complaint.trim_end_matches('.').to_owned(),
         profile_title: desk.audit.profile.profile().title,
         map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
-        uses: uses(&desk),
+        uses: uses(&desk.audit, &tests, passed),
         findings: shown(&desk, &events, false),
         done: done_rows(&desk.actions, &events),
         conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),

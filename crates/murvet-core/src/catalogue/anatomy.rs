@@ -1,0 +1,215 @@
+//! What a terminal, a port, an inner link and a source are.
+
+use crate::rig::Core;
+
+/// What a terminal is meant to be at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Role {
+    /// DC positive.
+    Plus,
+    /// DC negative.
+    Minus,
+    /// AC line (hot).
+    Line,
+    /// AC neutral.
+    Neutral,
+    /// Protective earth and chassis.
+    Earth,
+    /// Whatever is landed on it.
+    Any,
+}
+
+impl Role {
+    /// The word used in statements.
+    pub fn word(self) -> &'static str {
+        match self {
+            Role::Plus => "DC positive",
+            Role::Minus => "DC negative",
+            Role::Line => "AC line",
+            Role::Neutral => "neutral",
+            Role::Earth => "earth",
+            Role::Any => "conductor",
+        }
+    }
+}
+
+/// Which end of a cable a port is usual for, used when a reference names only the piece.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PortUse {
+    /// A cable ends here.
+    In,
+    /// A cable starts here.
+    Out,
+    /// Either.
+    Both,
+}
+
+/// A group of AC terminals on which a cable lands.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Port {
+    /// Name within the piece.
+    pub name: String,
+    /// Direction.
+    pub usual: PortUse,
+    /// Terminals for L, N and PE.
+    pub terminals: [String; 3],
+}
+
+impl Port {
+    /// The terminal on which this core lands.
+    pub fn terminal(&self, core: Core) -> &str {
+        &self.terminals[core as usize]
+    }
+}
+
+/// When a contact inside a piece is closed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Contact {
+    /// While the piece's control stands at this position.
+    Position(u8),
+    /// While the piece's automatic changeover stands at this position.
+    Auto(u8),
+    /// While the engine runs.
+    Engine,
+}
+
+/// When a neutral-earth bond inside a piece is joined.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Bond {
+    /// Always.
+    Fixed,
+    /// While the piece is itself the AC source.
+    WhileSource,
+}
+
+/// A connection between two terminals of one piece.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Inner {
+    /// Solid metal.
+    Link,
+    /// A device that opens on overcurrent, by attribute of the piece or by way.
+    Device {
+        /// The way whose device it is, else the piece's own.
+        way: Option<String>,
+    },
+    /// Solid, but counted by a residual-current device.
+    Residual,
+    /// Both: a residual-current breaker with overcurrent element.
+    ResidualDevice {
+        /// The way whose device it is, else the piece's own.
+        way: Option<String>,
+    },
+    /// A contact.
+    Contact(Contact),
+    /// A neutral-earth bond.
+    Bond(Bond),
+}
+
+/// What feeds energy out of a port.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum SourceKind {
+    /// A store: current without limit, energy from itself.
+    Battery,
+    /// Turned by the engine.
+    Alternator,
+    /// Driven by light.
+    Array,
+    /// The supply at the pitch.
+    Shore,
+    /// Turned by its own engine.
+    Generator,
+    /// DC to AC.
+    Inverter,
+    /// AC to DC.
+    Charger,
+    /// DC to DC.
+    DcDc,
+    /// Array to battery.
+    Controller,
+}
+
+impl SourceKind {
+    /// Whether it feeds alternating current.
+    pub fn is_ac(self) -> bool {
+        matches!(self, SourceKind::Shore | SourceKind::Generator | SourceKind::Inverter)
+    }
+
+    /// Whether it only passes on energy taken from elsewhere in the rig.
+    pub fn converts(self) -> bool {
+        matches!(self, SourceKind::Inverter | SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller)
+    }
+}
+
+/// A source port of a piece.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SourcePort {
+    /// What it is.
+    pub kind: SourceKind,
+    /// Line or positive terminal.
+    pub plus: String,
+    /// Neutral or negative terminal.
+    pub minus: String,
+    /// Earth terminal of an AC source.
+    pub earth: Option<String>,
+    /// Terminals the energy comes in at, for a converting piece: line or positive, neutral or negative.
+    pub input: Option<(String, String)>,
+}
+
+/// Everything Murvet knows of a piece's inside.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Anatomy {
+    /// Terminals with their roles.
+    pub terminals: Vec<(String, Role)>,
+    /// AC ports.
+    pub ports: Vec<Port>,
+    /// Inner connections: terminal, terminal, kind.
+    pub inner: Vec<(String, String, Inner)>,
+    /// Source ports.
+    pub sources: Vec<SourcePort>,
+    /// Consumers: line or positive, neutral or negative.
+    pub consumers: Vec<(String, String)>,
+    /// Positions of the piece's control, parked position first.
+    pub positions: Vec<&'static str>,
+    /// Positions of an automatic changeover, rest position first.
+    pub auto: Vec<&'static str>,
+}
+
+impl Anatomy {
+    pub(super) fn terminal(&mut self, name: impl Into<String>, role: Role) {
+        self.terminals.push((name.into(), role));
+    }
+
+    pub(super) fn port(&mut self, name: &str, usual: PortUse) {
+        let own = [format!("{name}.L"), format!("{name}.N"), format!("{name}.PE")];
+        for (terminal, role) in own.iter().zip([Role::Line, Role::Neutral, Role::Earth]) {
+            self.terminal(terminal.clone(), role);
+        }
+        self.ports.push(Port { name: name.to_owned(), usual, terminals: own });
+    }
+
+    pub(super) fn join(&mut self, a: impl Into<String>, b: impl Into<String>, inner: Inner) {
+        self.inner.push((a.into(), b.into(), inner));
+    }
+
+    /// The port a reference means: by name, or the only one that fits the direction.
+    pub fn find_port(&self, name: Option<&str>, as_start: bool) -> Option<&Port> {
+        match name {
+            Some(name) => self.ports.iter().find(|p| p.name == name),
+            None => {
+                let (right, wrong) = if as_start { (PortUse::Out, PortUse::In) } else { (PortUse::In, PortUse::Out) };
+                only(self.ports.iter().filter(|p| p.usual == right))
+                    .or_else(|| only(self.ports.iter().filter(|p| p.usual != wrong)))
+            }
+        }
+    }
+
+    /// Whether a terminal of this name exists.
+    pub fn has_terminal(&self, name: &str) -> bool {
+        self.terminals.iter().any(|(t, _)| t == name)
+    }
+}
+
+/// The only item of an iterator.
+fn only<T>(mut items: impl Iterator<Item = T>) -> Option<T> {
+    items.next().filter(|_| items.next().is_none())
+}

@@ -1,0 +1,227 @@
+//! Places, pieces and their values.
+
+use super::super::ZONES;
+use super::super::lexer::{Located, Token};
+use super::Parser;
+use crate::catalogue::{AttrType, Kind};
+use crate::rig::{Piece, Place, Status, Value, Way, nearest};
+use crate::units::{Dimension, Quantity, QuantityError};
+
+impl Parser {
+    pub(super) fn place(&mut self, tokens: &[Located], comment: Vec<String>) {
+        let Some(id) = self.name(tokens, "place") else {
+            return;
+        };
+        let mut place = Place { id, comment, ..Place::default() };
+        let mut at = 1;
+        while let Some(located) = tokens.get(at) {
+            at += 1;
+            match &located.token {
+                Token::Text(text) => place.label = Some(text.clone()),
+                Token::Colon | Token::Comma => {}
+                Token::Word(word) => match word.as_str() {
+                    "insulated" => place.insulated = true,
+                    "opened" | "ambient" | "zone" => {
+                        let given = tokens.get(at).and_then(Located::word).unwrap_or_default().to_owned();
+                        at += 1;
+                        match word.as_str() {
+                            "opened" => place.opened = Some(given),
+                            "zone" => place.zone = Some(given),
+                            _ => place.ambient = self.value(tokens.get(at - 1), &given),
+                        }
+                    }
+                    word if ZONES.contains(&word) => place.zone = Some(word.to_owned()),
+                    word => match word.parse::<Value>() {
+                        Ok(value) if value.si(Dimension::Temperature).is_some() => place.ambient = Some(value),
+                        _ => {
+                            let known = ZONES.into_iter().chain(["ambient", "insulated", "opened"]);
+                            let near =
+                                nearest(word, known).map_or(String::new(), |n| format!("did you mean \"{n}\"? "));
+                            let help = format!(
+                                "{near}expected a zone ({}), a temperature, insulated, opened or a \"label\"",
+                                ZONES.join(", ")
+                            );
+                            self.error(located, format!("\"{word}\" says nothing about a place"), help);
+                        }
+                    },
+                },
+                _ => self.error(located, "not part of a place", "expected: place bay: bay 45C opened yes"),
+            }
+        }
+        self.lines.places.push(self.line);
+        self.rig.places.push(place);
+    }
+
+    /// Reads a value with its provenance mark; the mark's error is reported here, the value's own
+    /// later by the checker.
+    pub(super) fn value(&mut self, at: Option<&Located>, text: &str) -> Option<Value> {
+        if text.is_empty() {
+            let end = self.end;
+            self.error_at(end, 1, "a value is missing", "write the value, or ? when it was not seen");
+            return None;
+        }
+        match text.parse::<Value>() {
+            Ok(value) => Some(value),
+            Err(message) => {
+                let column = at.map_or(self.end, |t| t.column);
+                self.error_at(column, text.chars().count(), message, "for example 2.1m@measured");
+                None
+            }
+        }
+    }
+
+    pub(super) fn piece(&mut self, kind: Kind, tokens: &[Located]) -> Option<Piece> {
+        let spec = kind.spec();
+        let mut piece = Piece::new(self.name(tokens, spec.words[0])?, kind);
+        let mut at = 1;
+        while let Some(located) = tokens.get(at) {
+            at += 1;
+            let word = match &located.token {
+                Token::Colon | Token::Comma => continue,
+                Token::Text(text) => {
+                    piece.label = Some(text.clone());
+                    continue;
+                }
+                Token::Word(word) => word.as_str(),
+                _ => {
+                    self.error(located, format!("not part of a {}", spec.title), "remove it");
+                    continue;
+                }
+            };
+            let next = tokens.get(at);
+            let next_word = next.and_then(Located::word).unwrap_or_default();
+            if word == "in" {
+                at += 1;
+                if next_word.is_empty() {
+                    self.error(located, "in which place?", "write the name of a place after \"in\"");
+                } else {
+                    piece.place = Some(next_word.to_owned());
+                }
+            } else if word == "way" && spec.ways {
+                at = self.way(&mut piece, tokens, at);
+            } else if let Some((status, _)) = Status::ALL.iter().find(|(_, w)| *w == word) {
+                piece.status = *status;
+            } else if let Some(attr) = spec.attr(word).filter(|a| a.ty != AttrType::Flag) {
+                at += 1;
+                if let Some(mut value) = self.value(next, next_word) {
+                    if attr.ty == AttrType::Quantity(Dimension::Count, true) && value.text.parse::<u32>().is_ok() {
+                        value.text = format!("x{}", value.text);
+                    }
+                    piece.attrs.insert(attr.key.to_owned(), value);
+                }
+            } else {
+                self.bare(&mut piece, located, word);
+            }
+        }
+        Some(piece)
+    }
+
+    /// A word of a piece that stands for itself: a quantity, a choice, a flag or `?`.
+    pub(super) fn bare(&mut self, piece: &mut Piece, located: &Located, word: &str) {
+        let spec = piece.kind.spec();
+        let Some(value) = self.value(Some(located), word) else {
+            return;
+        };
+        if value.is_unseen() {
+            let open = spec
+                .attrs
+                .iter()
+                .find(|a| matches!(a.ty, AttrType::Quantity(_, true)) && !piece.attrs.contains_key(a.key));
+            match open {
+                Some(attr) => {
+                    piece.attrs.insert(attr.key.to_owned(), value);
+                }
+                None => {
+                    let keys: Vec<&str> = spec.attrs.iter().map(|a| a.key).collect();
+                    self.error(located, "what was not seen?", format!("name it before the ?: {}", keys.join(", ")));
+                }
+            }
+            return;
+        }
+        if let Some((attr, word)) = spec.bare_word(&value.text) {
+            piece.attrs.insert(attr.key.to_owned(), Value { text: word.to_owned(), from: value.from });
+            return;
+        }
+        let starts_like_number = word.starts_with(|c: char| c.is_ascii_digit() || c == '-' || c == '.');
+        match Quantity::parse(&value.text) {
+            Ok(quantity) => match spec.bare_quantity(quantity.dimension, quantity.si) {
+                Some(attr) => {
+                    piece.attrs.insert(attr.key.to_owned(), value);
+                }
+                None => {
+                    let takes = spec.attrs.iter().filter_map(|a| match a.ty {
+                        AttrType::Quantity(d, true) => Some(format!("{} ({})", a.key, d.describe())),
+                        _ => None,
+                    });
+                    let takes: Vec<String> = takes.collect();
+                    let help = if takes.is_empty() {
+                        "remove it".to_owned()
+                    } else {
+                        format!("expected {}", takes.join("; "))
+                    };
+                    self.error(located, format!("a {} has no such value as \"{word}\"", spec.title), help);
+                }
+            },
+            Err(error) if starts_like_number => {
+                let help = match error {
+                    QuantityError::NoUnit(_) => {
+                        format!("write the unit: {word}A, {word}V, {word}W or {word}Ah")
+                    }
+                    _ => "write a number with its unit, such as 300A".to_owned(),
+                };
+                self.error(located, error.to_string(), help);
+            }
+            Err(_) => {
+                let mut known: Vec<&str> = vec!["in"];
+                for attr in spec.attrs {
+                    known.push(attr.key);
+                    if let AttrType::Word(words) = attr.ty {
+                        known.extend(words);
+                    }
+                }
+                if spec.ways {
+                    known.push("way");
+                }
+                let near = nearest(&value.text, known.iter().copied());
+                let meant = near.map_or(String::new(), |n| format!("did you mean \"{n}\"? "));
+                let help = format!("{meant}expected one of {}", known.join(", "));
+                self.error(located, format!("\"{word}\" says nothing about a {}", spec.title), help);
+            }
+        }
+    }
+
+    /// `way NAME RATING [rcd 30mA] ["label"]`; gives the index of the first token after it.
+    pub(super) fn way(&mut self, piece: &mut Piece, tokens: &[Located], mut at: usize) -> usize {
+        let (Some(id), Some(rating)) =
+            (tokens.get(at).and_then(Located::word), tokens.get(at + 1).and_then(Located::word))
+        else {
+            let end = tokens.get(at).map_or(self.end, |t| t.column);
+            self.error_at(end, 1, "a way needs a name and a rating", "write for example: way B1 15A \"outlets\"");
+            return tokens.len();
+        };
+        let Some(rating) = self.value(tokens.get(at + 1), rating) else {
+            return tokens.len();
+        };
+        let mut way = Way { id: id.to_owned(), rating, rcd: None, label: None };
+        at += 2;
+        while let Some(located) = tokens.get(at) {
+            match &located.token {
+                Token::Text(text) => way.label = Some(text.clone()),
+                Token::Word(word) if word == "rcd" || word == "gfci" => {
+                    at += 1;
+                    let given = tokens.get(at).and_then(Located::word).unwrap_or_default().to_owned();
+                    way.rcd = self.value(tokens.get(at), &given);
+                }
+                Token::Word(word)
+                    if word.parse::<Value>().is_ok_and(|v| v.si(Dimension::Current).is_some_and(|a| a < 1.0)) =>
+                {
+                    way.rcd = word.parse().ok();
+                }
+                _ => break,
+            }
+            at += 1;
+        }
+        piece.ways.push(way);
+        at
+    }
+}

@@ -1,0 +1,88 @@
+//! Candidate repairs for each kind of target. They are proposals to be tried: some are known to fail on
+//! most rigs and are kept so that the reason can be read.
+
+mod mains;
+mod wires;
+
+use super::{Candidate, Edit};
+use crate::audit::Audit;
+use crate::network::{Wire, WireSpot};
+use crate::profiles::{Ampacity, Duty, ampacity};
+use crate::rig::Rig;
+use crate::rules::{Context, Finding, Target};
+use crate::units::Quantity;
+
+/// Every candidate for a finding, in no particular order.
+pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate> {
+    let ctx = audit.context();
+    let maker = Maker { rig, audit, ctx: &ctx, finding };
+    match &finding.target {
+        Target::Wires { wires, entry, demand_a, devices } => match finding.meta {
+            "overcurrent-missing" | "device-too-far" => maker.add_device(wires, entry, *demand_a),
+            _ => maker.fit_device_or_cable(wires, *demand_a, devices),
+        },
+        Target::Bond(piece) => maker.open_bond(piece),
+        Target::Source(piece) => maker.close_bond(piece),
+        Target::Tie { source, others } => maker.part_sources(source, others),
+        Target::Loop(charger) => maker.move_charger(charger),
+        Target::Drop { load, wires } => maker.less_drop(load, wires),
+        Target::Other => maker.others(),
+    }
+}
+
+struct Maker<'a> {
+    rig: &'a Rig,
+    audit: &'a Audit,
+    ctx: &'a Context<'a>,
+    finding: &'a Finding,
+}
+
+fn candidate(title: impl Into<String>, minutes: u32, edits: Vec<Edit>) -> Candidate {
+    Candidate { title: title.into(), edits, minutes, condition: None }
+}
+
+impl Maker<'_> {
+    fn wire(&self, spot: WireSpot) -> Option<(usize, &Wire)> {
+        self.audit.net.wires.iter().enumerate().find(|(_, w)| w.spot == spot)
+    }
+
+    fn sized(&self, spot: WireSpot, area_mm2: f64) -> Option<Ampacity> {
+        let (index, wire) = self.wire(spot)?;
+        let mut laid = wire.laid;
+        laid.area_mm2 = area_mm2;
+        let edge = self.audit.net.wire_edge(index)?;
+        let duty = if self.audit.net.nodes[edge.a].is_mains_side() { Duty::Ac } else { Duty::Dc };
+        Some(ampacity(self.audit.profile.profile(), duty, &laid))
+    }
+
+    /// The smallest standard size that carries a current behind a device, for all these conductors.
+    fn smallest_size(&self, spots: &[WireSpot], device_a: f64, load_a: f64) -> Option<&'static str> {
+        let profile = self.audit.profile.profile();
+        profile.sizes.iter().copied().find(|size| {
+            Quantity::parse(size).is_ok_and(|q| {
+                spots.iter().all(|s| {
+                    self.sized(*s, q.si).is_some_and(|a| a.device_a >= device_a - 1e-9 && a.iz_a >= load_a - 1e-9)
+                })
+            })
+        })
+    }
+
+    fn thinner(&self, spots: &[WireSpot], size: &str) -> Vec<WireSpot> {
+        let Ok(q) = Quantity::parse(size) else { return Vec::new() };
+        spots.iter().copied().filter(|s| self.wire(*s).is_some_and(|(_, w)| w.laid.area_mm2 < q.si * 0.999)).collect()
+    }
+
+    fn largest_rating(&self, most_a: f64) -> Option<f64> {
+        self.audit.profile.profile().ratings().values().filter(|r| *r <= most_a + 1e-9).last()
+    }
+
+    fn words(&self, spots: &[WireSpot]) -> String {
+        let words: Vec<String> =
+            spots.iter().filter_map(|s| self.wire(*s)).map(|(i, _)| self.ctx.wire_words(i)).collect();
+        words.join("; ")
+    }
+
+    fn attribute(&self, piece: &str, key: &str, value: Option<&str>) -> Edit {
+        Edit::Attribute { piece: piece.to_owned(), key: key.to_owned(), value: value.map(str::to_owned) }
+    }
+}

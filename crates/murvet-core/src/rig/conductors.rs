@@ -1,0 +1,191 @@
+//! Runs of single conductors, and cables with their cores.
+
+use super::{Status, TermRef, Value, is_false};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// One length of a single conductor.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Conductor {
+    /// One-way length.
+    pub length: Value,
+    /// Cross-section or gauge.
+    pub size: Value,
+    /// Temperature rating of the insulation.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub insulation: Option<Value>,
+    /// Colour word, which proves nothing.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<String>,
+    /// Places it passes through.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub via: Vec<String>,
+    /// How many loaded conductors lie bundled together, this one included; a count.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bundle: Option<Value>,
+    /// The vehicle maker's cranking cable, outside the audit of overcurrent protection.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub cranking: bool,
+    /// In a sheath or conduit of its own.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub sheathed: bool,
+}
+
+impl Conductor {
+    /// A conductor of a length and a size.
+    pub fn new(length: impl Into<String>, size: impl Into<String>) -> Conductor {
+        Conductor {
+            length: Value::new(length),
+            size: Value::new(size),
+            insulation: None,
+            colour: None,
+            via: Vec::new(),
+            bundle: None,
+            cranking: false,
+            sheathed: false,
+        }
+    }
+}
+
+/// How an end that goes nowhere was found.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum LooseEnd {
+    /// Under a cap or in a blanked box.
+    Capped,
+    /// Under tape only.
+    Taped,
+    /// Bare metal.
+    Bare,
+    /// Vanishes where nobody looked.
+    Unseen,
+}
+
+impl LooseEnd {
+    /// All words of the notation.
+    pub const ALL: [(LooseEnd, &'static str); 4] = [
+        (LooseEnd::Capped, "capped"),
+        (LooseEnd::Taped, "taped"),
+        (LooseEnd::Bare, "bare"),
+        (LooseEnd::Unseen, "unseen"),
+    ];
+}
+
+/// One step of a run, outward from its start.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Step {
+    /// A length of conductor.
+    Conductor(Conductor),
+    /// A piece the run passes through or ends at.
+    At(TermRef),
+    /// An end that goes nowhere.
+    End(LooseEnd),
+}
+
+/// A run of single conductors from a source outward.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Run {
+    /// Where it starts.
+    pub from: TermRef,
+    /// What comes after, in order.
+    pub steps: Vec<Step>,
+    /// Comment lines above it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub comment: Vec<String>,
+}
+
+/// A core of a cable by its duty.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
+pub enum Core {
+    /// Line (hot) conductor.
+    L,
+    /// Neutral conductor.
+    N,
+    /// Protective (earth) conductor.
+    PE,
+}
+
+impl Core {
+    /// The three cores in the order of the notation.
+    pub const ALL: [Core; 3] = [Core::L, Core::N, Core::PE];
+
+    /// The word of the notation.
+    pub fn word(self) -> &'static str {
+        match self {
+            Core::L => "L",
+            Core::N => "N",
+            Core::PE => "PE",
+        }
+    }
+
+    /// Reads a core's name.
+    pub fn parse(text: &str) -> Option<Core> {
+        Core::ALL.into_iter().find(|c| c.word().eq_ignore_ascii_case(text))
+    }
+}
+
+/// Where one core of a cable lands at each end, where that is not like to like.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Landing {
+    /// The terminal of the start port.
+    pub from: Core,
+    /// The terminal of the end port, or nothing for a core that is cut or not landed.
+    pub to: Option<Core>,
+}
+
+/// An AC cable from one port to another.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Cable {
+    /// Its name in this rig.
+    pub id: String,
+    /// Number of cores: 2 is L and N, 3 is L, N and PE.
+    pub cores: u8,
+    /// Length of the cable.
+    pub length: Value,
+    /// Size of each core.
+    pub size: Value,
+    /// Temperature rating of the insulation.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub insulation: Option<Value>,
+    /// A flexible cord.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub flex: bool,
+    /// Places it passes through.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub via: Vec<String>,
+    /// How many loaded conductors lie bundled together, a count.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bundle: Option<Value>,
+    /// The port it starts at.
+    pub from: TermRef,
+    /// The port it ends at.
+    pub to: TermRef,
+    /// Landings that are not like to like. Cores not named land like to like.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub map: Vec<Landing>,
+    /// Whether it is there now.
+    #[serde(default, skip_serializing_if = "Status::is_default")]
+    pub status: Status,
+    /// Comment lines above it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub comment: Vec<String>,
+}
+
+impl Cable {
+    /// The core at the far end for each core at the start, swapped and lost cores included.
+    pub fn landings(&self) -> Vec<(Core, Option<Core>)> {
+        Core::ALL
+            .into_iter()
+            .take(usize::from(self.cores))
+            .map(|core| match self.map.iter().find(|l| l.from == core) {
+                Some(landing) => (core, landing.to),
+                None => (core, Some(core)),
+            })
+            .collect()
+    }
+}

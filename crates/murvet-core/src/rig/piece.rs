@@ -1,0 +1,217 @@
+//! Places and pieces, and the names of terminals.
+
+use super::{Value, is_false};
+use crate::catalogue::Kind;
+use crate::units::Dimension;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use std::fmt;
+
+/// Whether a thing is there now.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Status {
+    /// In place and in use: what the audit judges.
+    #[default]
+    InPlace,
+    /// Planned: left out of the audit of today.
+    Intended,
+    /// Left in place but disconnected for good.
+    OutOfUse,
+    /// Taken out.
+    Removed,
+    /// In place for a while.
+    Temporary,
+}
+
+impl Status {
+    /// All words of the notation.
+    pub const ALL: [(Status, &'static str); 5] = [
+        (Status::InPlace, "in-place"),
+        (Status::Intended, "intended"),
+        (Status::OutOfUse, "out-of-use"),
+        (Status::Removed, "removed"),
+        (Status::Temporary, "temporary"),
+    ];
+
+    /// Whether it is electrically there now.
+    pub fn present(self) -> bool {
+        matches!(self, Status::InPlace | Status::Temporary)
+    }
+
+    pub(super) fn is_default(&self) -> bool {
+        *self == Status::InPlace
+    }
+}
+
+/// Where things are: a volume of the vehicle with its own climate.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Place {
+    /// Its name in this rig.
+    pub id: String,
+    /// Which part of the vehicle it is, for the map: `roof`, `cabin`, `bay`, `underfloor`,
+    /// `engine`, `locker`, `outside` or `tow`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub zone: Option<String>,
+    /// Air temperature, a temperature value.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ambient: Option<Value>,
+    /// Cables there run inside thermal insulation.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub insulated: bool,
+    /// Whether it was opened: `yes`, `part` or `no`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub opened: Option<String>,
+    /// Printed name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
+    /// Comment lines above it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub comment: Vec<String>,
+}
+
+/// One way of a panel or fuse block: a terminal behind its own device.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Way {
+    /// Terminal name of the load side, unique in the piece.
+    pub id: String,
+    /// Rating of the device, a current.
+    pub rating: Value,
+    /// Tripping current of a residual-current device in this way, a current.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rcd: Option<Value>,
+    /// Printed circuit name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
+}
+
+/// Anything with terminals.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Piece {
+    /// Its name in this rig.
+    pub id: String,
+    /// What it is.
+    pub kind: Kind,
+    /// The place it is in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
+    /// Whether it is there now.
+    #[serde(default, skip_serializing_if = "Status::is_default")]
+    pub status: Status,
+    /// What is known of it, by the keys of its kind in the catalogue. A flag has the text `yes`.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub attrs: BTreeMap<String, Value>,
+    /// Ways of a panel or fuse block.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub ways: Vec<Way>,
+    /// Printed name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
+    /// Written inside a run in the notation, rather than on a line of its own.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub inline: bool,
+    /// Comment lines above it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub comment: Vec<String>,
+}
+
+impl Piece {
+    /// A piece of a kind with nothing known.
+    pub fn new(id: impl Into<String>, kind: Kind) -> Piece {
+        Piece {
+            id: id.into(),
+            kind,
+            place: None,
+            status: Status::InPlace,
+            attrs: BTreeMap::new(),
+            ways: Vec::new(),
+            label: None,
+            inline: false,
+            comment: Vec::new(),
+        }
+    }
+
+    /// The same piece with one more attribute.
+    pub fn with(mut self, key: &str, text: impl Into<String>) -> Piece {
+        self.attrs.insert(key.to_owned(), Value::new(text));
+        self
+    }
+
+    /// An attribute's quantity in the solver's unit.
+    pub fn si(&self, key: &str, dimension: Dimension) -> Option<f64> {
+        self.attrs.get(key).and_then(|v| v.si(dimension))
+    }
+
+    /// An attribute's word; `None` when absent or unseen.
+    pub fn word(&self, key: &str) -> Option<&str> {
+        self.attrs.get(key).filter(|v| !v.is_unseen()).map(|v| v.text.as_str())
+    }
+
+    /// Whether a flag is set.
+    pub fn flag(&self, key: &str) -> bool {
+        self.word(key) == Some("yes")
+    }
+
+    /// Whether a person asked about this attribute and could not see it.
+    pub fn unseen(&self, key: &str) -> bool {
+        self.attrs.get(key).is_some_and(Value::is_unseen)
+    }
+
+    /// The printed name, or the identifier where none was given.
+    pub fn title(&self) -> &str {
+        self.label.as_deref().unwrap_or(&self.id)
+    }
+}
+
+/// A terminal of a piece. Without a terminal name it means the piece's only terminal, or the way
+/// through a two-ended device.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
+#[serde(try_from = "String", into = "String")]
+#[schemars(with = "String")]
+pub struct TermRef {
+    /// The piece.
+    pub piece: String,
+    /// The terminal or port within it.
+    pub terminal: Option<String>,
+}
+
+impl TermRef {
+    /// A terminal by piece and name.
+    pub fn new(piece: impl Into<String>, terminal: impl Into<String>) -> TermRef {
+        TermRef { piece: piece.into(), terminal: Some(terminal.into()) }
+    }
+}
+
+impl From<&str> for TermRef {
+    fn from(text: &str) -> TermRef {
+        match text.split_once('.') {
+            Some((piece, terminal)) => TermRef::new(piece, terminal),
+            None => TermRef { piece: text.to_owned(), terminal: None },
+        }
+    }
+}
+
+impl From<String> for TermRef {
+    fn from(text: String) -> TermRef {
+        TermRef::from(text.as_str())
+    }
+}
+
+impl From<TermRef> for String {
+    fn from(term: TermRef) -> String {
+        term.to_string()
+    }
+}
+
+impl fmt::Display for TermRef {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match &self.terminal {
+            Some(terminal) => write!(f, "{}.{terminal}", self.piece),
+            None => f.write_str(&self.piece),
+        }
+    }
+}

@@ -1,0 +1,187 @@
+//! The flow graphs: which conductors, devices and sources take part, and what each allows.
+
+use super::super::Context;
+use super::Limiter;
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::{Edge, Flow, FlowGraph, What, WireSpot};
+use crate::states::State;
+use crate::units::short;
+use std::collections::{HashMap, HashSet};
+
+pub(super) struct Built {
+    pub(super) graph: FlowGraph,
+    /// Flow handle of each edge of the network.
+    pub(super) handle: Vec<Option<usize>>,
+    pub(super) limiter: HashMap<usize, Limiter>,
+}
+
+pub(super) fn positive(role: Role) -> bool {
+    matches!(role, Role::Plus | Role::Line | Role::Any)
+}
+
+pub(super) fn device_words(ctx: &Context, piece: usize, way: Option<&str>, rating: f64) -> String {
+    let p = &ctx.rig.pieces[piece];
+    let name = match way {
+        Some(way) => format!("{} way {way}", p.id),
+        None if p.kind == Kind::Panel => format!("{} main breaker", p.id),
+        None => ctx.piece_words(piece),
+    };
+    if rating.is_infinite() { format!("{name} of unseen rating") } else { format!("{name} {} A", short(rating)) }
+}
+
+/// The limit of a source in words.
+pub(super) fn source_words(ctx: &Context, source: usize) -> String {
+    let s = &ctx.net.sources[source];
+    let name = ctx.piece_words(s.piece);
+    match s.kind {
+        SourceKind::Battery => format!("{name} without limit"),
+        SourceKind::Shore => format!("{} breaker of {} A at {name}", ctx.profile.words.supply, short(s.limit_a)),
+        SourceKind::Array => format!("{name}, short-circuit current × 1.25 = {} A", short(s.limit_a)),
+        _ => format!("{name}, limit {} A", short(s.limit_a)),
+    }
+}
+
+pub(super) fn add_edge(ctx: &Context, built: &mut Built, index: usize, edge: &Edge) {
+    let capacity = match edge.what {
+        What::Device { rating_a, .. } => rating_a,
+        _ => f64::INFINITY,
+    };
+    let handle = built.graph.edge(edge.a, edge.b, capacity);
+    built.handle[index] = Some(handle);
+    if let What::Device { piece, way, rating_a } = &edge.what {
+        let words = device_words(ctx, *piece, way.as_deref(), *rating_a);
+        built.limiter.insert(handle, Limiter { words, device: Some((*piece, way.clone())) });
+    }
+}
+
+pub(super) fn feed(ctx: &Context, built: &mut Built, source: usize) {
+    let s = &ctx.net.sources[source];
+    let handle = built.graph.feed(s.plus, s.limit_a);
+    built.limiter.insert(handle, Limiter { words: source_words(ctx, source), device: None });
+}
+
+/// The graph of everything that is live to earth or positive, in one state or (with `None`) with every
+/// contact closed and every source running.
+pub(super) fn forward(ctx: &Context, state: Option<&State>) -> Built {
+    let net = ctx.net;
+    let mut built =
+        Built { graph: FlowGraph::new(net.nodes.len()), handle: vec![None; net.edges.len()], limiter: HashMap::new() };
+    for (i, edge) in net.edges.iter().enumerate() {
+        let closed = state.is_none_or(|s| s.closed(net, i));
+        let fits = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
+        if closed && fits && !matches!(edge.what, What::Bond { .. }) {
+            add_edge(ctx, &mut built, i, edge);
+        }
+    }
+    for source in 0..net.sources.len() {
+        if state.is_none_or(|s| s.live.active[source]) {
+            feed(ctx, &mut built, source);
+        }
+    }
+    built
+}
+
+pub(super) fn returns(role: Role) -> bool {
+    matches!(role, Role::Minus | Role::Earth)
+}
+
+/// Whether an edge may carry DC return current.
+pub(super) fn return_edge(ctx: &Context, edge: &Edge) -> bool {
+    let net = ctx.net;
+    let core = matches!(edge.what, What::Wire(w) if matches!(net.wires[w].spot, WireSpot::Cable(..)));
+    returns(net.nodes[edge.a].duty)
+        && returns(net.nodes[edge.b].duty)
+        && !core
+        && !matches!(edge.what, What::Bond { .. })
+}
+
+/// Nodes at which the return current of a source has arrived: its negative posts.
+pub(super) fn posts(ctx: &Context, source: usize) -> Vec<usize> {
+    let net = ctx.net;
+    let s = &net.sources[source];
+    if s.kind != SourceKind::Battery {
+        return vec![s.minus];
+    }
+    let own = |n: &usize| net.nodes[*n].piece == Some(s.piece) && net.nodes[*n].role == Role::Minus;
+    (0..net.nodes.len()).filter(own).collect()
+}
+
+/// DC sources whose return current is followed: a converter that shares its negative terminal with its
+/// own input is a consumer there and is left to the source that feeds it.
+pub(super) fn returning(ctx: &Context) -> Vec<(usize, Vec<usize>)> {
+    let shared = |s: &usize| {
+        let s = &ctx.net.sources[*s];
+        matches!(ctx.rig.pieces[s.piece].kind, Kind::InverterCharger | Kind::DcDc | Kind::Controller)
+    };
+    let dc = (0..ctx.net.sources.len()).filter(|&s| !ctx.net.sources[s].kind.is_ac());
+    dc.filter(|s| !shared(s)).map(|s| (s, posts(ctx, s))).collect()
+}
+
+/// The graph of the return currents of some sources: out along the positive side, through the
+/// consumers, and back along the negative side up to their negative posts. A current returns to the
+/// source it came from, so the other sources feed nothing here.
+pub(super) fn backward(ctx: &Context, state: Option<&State>, of: &[(usize, Vec<usize>)]) -> Built {
+    let net = ctx.net;
+    let mut built =
+        Built { graph: FlowGraph::new(net.nodes.len()), handle: vec![None; net.edges.len()], limiter: HashMap::new() };
+    let arrived: HashSet<usize> = of.iter().flat_map(|(_, posts)| posts.iter().copied()).collect();
+    for (i, edge) in net.edges.iter().enumerate() {
+        let closed = state.is_none_or(|s| s.closed(net, i));
+        let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
+        let back = return_edge(ctx, edge) && !arrived.contains(&edge.a) && !arrived.contains(&edge.b);
+        if closed && (out || back) && !matches!(edge.what, What::Bond { .. }) {
+            add_edge(ctx, &mut built, i, edge);
+        }
+    }
+    for (source, _) in of {
+        if state.is_none_or(|s| s.live.active[*source]) {
+            feed(ctx, &mut built, *source);
+        }
+    }
+    for c in net.consumers.iter().filter(|c| !c.ac) {
+        built.graph.one_way(c.plus, c.minus, f64::INFINITY);
+    }
+    built
+}
+
+/// The vehicle maker's starting circuit is outside the audit.
+pub(super) fn exempt(ctx: &Context, wire: usize) -> bool {
+    if ctx.net.wires[wire].cranking {
+        return true;
+    }
+    let Some(edge) = ctx.net.wire_edge(wire) else { return false };
+    [edge.a, edge.b].into_iter().all(|n| {
+        ctx.net.nodes[n].piece.is_some_and(|p| {
+            let p = &ctx.rig.pieces[p];
+            p.kind == Kind::Alternator || p.flag("starter")
+        })
+    })
+}
+
+/// What the profile allows against this flow: a single device may be the next standard size, anything
+/// else must stay within the ampacity.
+pub(super) fn allowed(ctx: &Context, wire: usize, flow: &Flow, built: &Built) -> f64 {
+    let amp = ctx.ampacity(wire);
+    let device = flow.cut.len() == 1 && built.limiter.get(&flow.cut[0]).is_some_and(|l| l.device.is_some());
+    if device { amp.device_a } else { amp.iz_a }
+}
+
+pub(super) fn exceeds(flow: &Flow, allowed: f64) -> bool {
+    flow.unlimited() || flow.amps > allowed * (1.0 + 1e-6) + 1e-9
+}
+
+/// Wires of the network whose ends both satisfy a test, with their edges.
+pub(super) fn wires_between<'a>(
+    ctx: &'a Context,
+    fits: impl Fn(&Edge) -> bool + 'a,
+) -> impl Iterator<Item = (usize, usize)> + 'a {
+    ctx.net.edges.iter().enumerate().filter(move |(_, e)| fits(e)).filter_map(|(i, e)| match e.what {
+        What::Wire(w) if !exempt(ctx, w) => Some((w, i)),
+        _ => None,
+    })
+}
+
+pub(super) fn forward_wire(ctx: &Context, edge: &Edge) -> bool {
+    let (a, b) = (ctx.net.nodes[edge.a].duty, ctx.net.nodes[edge.b].duty);
+    positive(a) && positive(b) && (a != Role::Any || b != Role::Any)
+}

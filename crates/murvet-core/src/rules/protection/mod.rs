@@ -1,0 +1,170 @@
+//! Which conductors could carry more than they may, and why.
+//!
+//! For every state: delete a conductor, take the maximum flow to each of its two ends, and compare the
+//! larger one with the ampacity. The ends are never added up: a fault lies somewhere on the conductor,
+//! and each part of it carries what comes from its own end. Conductors that fail are then followed
+//! from the terminals where the danger enters them, to see whether a device ends each path within the
+//! distance that the profile allows.
+//!
+//! Returns carry what their forward devices let through, so for them the flow runs through the bodies
+//! of the consumers and ends at the negative posts.
+
+mod follow;
+mod graphs;
+mod returns;
+
+use super::Context;
+use crate::network::{Flow, Union, What};
+use crate::states::State;
+use follow::follow;
+use graphs::{Built, allowed, exceeds, forward, forward_wire, wires_between};
+use returns::judge_returns;
+use std::collections::{BTreeMap, BTreeSet, HashSet};
+
+/// What is wrong with a group of conductors.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Verdict {
+    /// The cable cannot carry what hangs on it, and no device keeps the current within it.
+    TooSmall,
+    /// The device that limits the current is larger than the cable allows.
+    Oversized,
+    /// The first device is farther from the source than allowed.
+    TooFar,
+    /// No device at all on some way from the source.
+    Missing,
+}
+
+/// Something that stands at its limit in the minimum cut.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Limiter {
+    /// In words with its figure.
+    pub words: String,
+    /// The device, as piece and way, when it is one.
+    pub device: Option<(usize, Option<String>)>,
+}
+
+/// Conductors that fail for one reason.
+#[derive(Debug, Clone)]
+pub struct Group {
+    /// What is wrong.
+    pub verdict: Verdict,
+    /// The conductors from the entry on; the first one is the subject.
+    pub wires: Vec<usize>,
+    /// The node where the danger enters.
+    pub entry: usize,
+    /// What could flow, A.
+    pub flow_a: f64,
+    /// What the profile allows for the weakest conductor, A.
+    pub allowed_a: f64,
+    /// The weakest conductor.
+    pub weakest: usize,
+    /// What limits the flow.
+    pub limiters: Vec<Limiter>,
+    /// Longest way from the entry to a device, m, and the limit with its source.
+    pub distance: Option<(f64, f64, &'static str)>,
+    /// What stands at the ends of the failing paths, in words.
+    pub ends: Vec<String>,
+    /// Those of the ends that no device stands before.
+    pub bare: Vec<String>,
+    /// Current of what hangs on it, A.
+    pub demand_a: Option<f64>,
+    /// How the demand was found.
+    pub demand_working: Vec<String>,
+    /// Index of the state in which it shows first.
+    pub state: usize,
+}
+
+/// All groups of failing conductors over all states, each once.
+///
+/// Conductors that pass with every contact closed and every source running pass in every state,
+/// because capacities only fall when something opens; only the others are looked at state by state,
+/// and only in states that differ on their side of the network.
+pub fn analyse(ctx: &Context) -> Vec<Group> {
+    let mut found: BTreeMap<usize, Group> = BTreeMap::new();
+    let mut all = forward(ctx, None);
+    let candidates: Vec<(usize, usize)> = wires_between(ctx, |e| forward_wire(ctx, e))
+        .filter(|&(w, e)| worst_end(ctx, &mut all, w, e).is_some())
+        .collect();
+    for (index, state) in distinct(ctx, &candidates) {
+        let mut built = forward(ctx, Some(state));
+        // Two AC sources on one conductor are backfeed, which is reported as such; each of them alone is
+        // judged in its own state.
+        let parallel = |e: usize| {
+            let at = state.live.sources_at(ctx.net, ctx.net.edges[e].a);
+            at.filter(|s| ctx.net.sources[*s].kind.is_ac()).count() > 1
+        };
+        let failing: Vec<(usize, usize)> = candidates
+            .iter()
+            .copied()
+            .filter(|&(w, e)| !parallel(e) && worst_end(ctx, &mut built, w, e).is_some())
+            .collect();
+        if !failing.is_empty() {
+            follow(ctx, state, index, &mut built, &failing, &mut found);
+        }
+    }
+    let mut groups: Vec<Group> = found.into_values().collect();
+    judge_returns(ctx, &mut groups);
+    groups
+}
+
+/// The first state of each kind that looks alike from the side of the candidates.
+fn distinct<'a>(ctx: &'a Context, candidates: &[(usize, usize)]) -> Vec<(usize, &'a State)> {
+    if candidates.is_empty() {
+        return Vec::new();
+    }
+    let net = ctx.net;
+    let mut side = Union::new(net.nodes.len());
+    for edge in &net.edges {
+        if !matches!(edge.what, What::Bond { .. }) && !net.crosses_earth(edge) {
+            side.join(edge.a, edge.b);
+        }
+    }
+    for c in &net.consumers {
+        side.join(c.plus, c.minus);
+    }
+    let roots: BTreeSet<usize> = candidates.iter().map(|&(_, e)| side.find(net.edges[e].a)).collect();
+    let contacts: Vec<usize> = (0..net.edges.len())
+        .filter(|&i| matches!(net.edges[i].what, What::Contact(_)) && roots.contains(&side.find(net.edges[i].a)))
+        .collect();
+    let sources: Vec<usize> =
+        (0..net.sources.len()).filter(|&s| roots.contains(&side.find(net.sources[s].plus))).collect();
+    let mut seen = HashSet::new();
+    let states = ctx.states.states.iter().enumerate();
+    states
+        .filter(|(_, s)| {
+            let mut bits: Vec<bool> = contacts.iter().map(|&i| s.closed(net, i)).collect();
+            bits.extend(sources.iter().map(|&i| s.live.active[i]));
+            seen.insert(bits)
+        })
+        .collect()
+}
+
+/// The end of a wire with the larger flow, when that is more than allowed: node and flow.
+fn worst_end(ctx: &Context, built: &mut Built, wire: usize, edge: usize) -> Option<(usize, Flow)> {
+    let handle = built.handle[edge]?;
+    let (a, b) = (ctx.net.edges[edge].a, ctx.net.edges[edge].b);
+    [a, b]
+        .into_iter()
+        .filter_map(|end| {
+            let flow = built.graph.max_flow(end, &[handle]);
+            let limit = allowed(ctx, wire, &flow, built);
+            exceeds(&flow, limit).then_some((end, flow))
+        })
+        .max_by(|x, y| x.1.amps.total_cmp(&y.1.amps))
+}
+
+/// What could flow in a conductor in one state, A, and what holds it; nothing for a conductor that is
+/// neither positive nor line.
+pub fn flow_in(ctx: &Context, state: &State, wire: usize) -> Option<(f64, Vec<String>)> {
+    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
+    let e = &ctx.net.edges[edge];
+    if !forward_wire(ctx, e) {
+        return None;
+    }
+    let mut built = forward(ctx, Some(state));
+    let handle = built.handle[edge]?;
+    let flows = [e.a, e.b].map(|end| built.graph.max_flow(end, &[handle]));
+    let larger = if flows[0].amps >= flows[1].amps { &flows[0] } else { &flows[1] };
+    let held = larger.cut.iter().filter_map(|h| built.limiter.get(h)).map(|l| l.words.clone()).collect();
+    Some((larger.amps, held))
+}

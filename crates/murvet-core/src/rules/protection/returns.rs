@@ -1,0 +1,122 @@
+//! Return conductors: they carry what their forward devices let through.
+
+use super::super::Context;
+use super::graphs::{Built, allowed, backward, exceeds, return_edge, returning, wires_between};
+use super::{Group, Limiter, Verdict, distinct};
+use crate::network::{Edge, Flow};
+use crate::states::State;
+use std::collections::{HashMap, HashSet};
+
+/// A way along a return conductor: the end where current arrives, and the sources whose negative posts
+/// lie beyond the other end.
+pub(super) struct Return {
+    wire: usize,
+    edge: usize,
+    here: usize,
+    beyond: usize,
+    of: Vec<(usize, Vec<usize>)>,
+}
+
+/// Judges return conductors, adding those that fail for a reason already found to its group.
+pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
+    let net = ctx.net;
+    let sources = returning(ctx);
+    let mut ways: Vec<Return> = Vec::new();
+    for (wire, edge) in wires_between(ctx, |e| return_edge(ctx, e)) {
+        let e = &net.edges[edge];
+        for (here, beyond) in [(e.a, e.b), (e.b, e.a)] {
+            let reached = reached(ctx, beyond, here);
+            let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached.contains(p)));
+            let of: Vec<(usize, Vec<usize>)> = of.cloned().collect();
+            if !of.is_empty() && !of.iter().any(|(_, posts)| posts.contains(&here)) {
+                ways.push(Return { wire, edge, here, beyond, of });
+            }
+        }
+    }
+    let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
+    ways.retain(|way| return_flow(ctx, None, &mut cache, way).is_some());
+    let candidates: Vec<(usize, usize)> = ways.iter().map(|w| (w.wire, w.edge)).collect();
+    let mut seen: HashSet<usize> = HashSet::new();
+    for (index, state) in distinct(ctx, &candidates) {
+        let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
+        for way in &ways {
+            if seen.contains(&way.wire) {
+                continue;
+            }
+            let Some((flow, limiters, allowed_a)) = return_flow(ctx, Some(state), &mut cache, way) else { continue };
+            seen.insert(way.wire);
+            let devices =
+                |l: &[Limiter]| -> Vec<(usize, Option<String>)> { l.iter().filter_map(|x| x.device.clone()).collect() };
+            let mine = devices(&limiters);
+            let same = groups.iter_mut().find(|g| {
+                let unlimited = matches!(g.verdict, Verdict::Missing | Verdict::TooFar);
+                let entry = net.nodes[g.entry].piece;
+                // Without a main device the forward side has the same root.
+                (unlimited && way.of.iter().any(|(s, _)| Some(net.sources[*s].piece) == entry))
+                    || (!unlimited && devices(&g.limiters).iter().any(|d| mine.contains(d)))
+            });
+            if let Some(group) = same {
+                group.wires.push(way.wire);
+                continue;
+            }
+            groups.push(Group {
+                verdict: if mine.is_empty() { Verdict::TooSmall } else { Verdict::Oversized },
+                wires: vec![way.wire],
+                entry: way.here,
+                flow_a: flow.amps,
+                allowed_a,
+                weakest: way.wire,
+                limiters,
+                distance: None,
+                ends: vec!["the negative post".to_owned()],
+                bare: Vec::new(),
+                demand_a: None,
+                demand_working: Vec::new(),
+                state: index,
+            });
+        }
+    }
+}
+
+/// What returns along a way, when that is more than allowed, with what limits it and the allowance.
+pub(super) fn return_flow(
+    ctx: &Context,
+    state: Option<&State>,
+    cache: &mut HashMap<Vec<usize>, Built>,
+    way: &Return,
+) -> Option<(Flow, Vec<Limiter>, f64)> {
+    let key = way.of.iter().map(|(s, _)| *s).collect();
+    let built = cache.entry(key).or_insert_with(|| backward(ctx, state, &way.of));
+    // What has reached the far end goes on to the post from there: it does not turn back through another
+    // conductor and take this one a second time.
+    let ends_beyond = |e: &Edge| e.a == way.beyond || e.b == way.beyond;
+    let edges = ctx.net.edges.iter().enumerate().filter(|(_, e)| ends_beyond(e));
+    let deleted: Vec<usize> = edges.filter_map(|(i, _)| built.handle[i]).collect();
+    let flow = built.graph.max_flow(way.here, &deleted);
+    let allowed_a = allowed(ctx, way.wire, &flow, built);
+    // A return without limit belongs to a forward conductor without a device, reported there.
+    if flow.unlimited() || !exceeds(&flow, allowed_a) {
+        return None;
+    }
+    let limiters = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
+    Some((flow, limiters, allowed_a))
+}
+
+/// Everything a node reaches along returns without passing another node: a way that leads back through
+/// the start is a circle, not a return.
+pub(super) fn reached(ctx: &Context, from: usize, without: usize) -> HashSet<usize> {
+    let net = ctx.net;
+    let mut seen = HashSet::from([from, without]);
+    let mut stack = vec![from];
+    while let Some(node) = stack.pop() {
+        for edge in net.edges.iter().filter(|e| return_edge(ctx, e)) {
+            for (a, b) in [(edge.a, edge.b), (edge.b, edge.a)] {
+                if a == node && seen.insert(b) {
+                    stack.push(b);
+                }
+            }
+        }
+    }
+    seen.remove(&without);
+    seen
+}

@@ -1,0 +1,81 @@
+//! A firm with one visit, and a stranger firm with another, behind the router.
+
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use chrono::{NaiveDate, Utc};
+use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
+use http_body_util::BodyExt;
+use murvet_store::{NewPerson, NewVisit, Store};
+use murvet_web::{App, Clock, router};
+use tower::ServiceExt;
+
+pub struct Site {
+    pub router: axum::Router,
+    pub cookie: String,
+    pub visit: i64,
+    pub foreign: i64,
+}
+
+pub const RIG: &str = "battery b: lifepo4 12.8V 100Ah\ndc-load heater: 15A\ninlet s: 120V 15A\noutlet o\ncable W 3x14AWG 2m s -> o\n\
+                   run b.+ : 2m 10AWG, heater.+\nrun b.- : 2m 10AWG, heater.-\n";
+
+pub async fn site(name: &str) -> Site {
+    let server = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
+    let name = format!("web_{name}_{}", std::process::id());
+    let mut c = AsyncPgConnection::establish(&format!("{server}/postgres")).await.expect("the server answers");
+    c.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).await.expect("dropped");
+    c.batch_execute(&format!("CREATE DATABASE {name}")).await.expect("created");
+    let store = Store::open(&format!("{server}/{name}")).await.expect("opens");
+    let mut visits = Vec::new();
+    for login in ["ana", "ben"] {
+        let firm = store.add_firm(login).await.expect("firm");
+        let new = NewPerson { login, name: "Ana Bell", qualification: "inspector", password: "a long password" };
+        let person = store.add_person(firm, &new).await.expect("person");
+        let customer = store.add_customer(firm, "Customer", "").await.expect("customer");
+        let rig = store.add_rig(firm, customer, "Rig", "na-rv", RIG, person, Utc::now()).await.expect("rig");
+        let new = NewVisit { rig, person, planned_on: NaiveDate::default(), hours: 4.0, complaint: "" };
+        visits.push(store.add_visit(firm, &new).await.expect("visit"));
+    }
+    let router = router(App::new(store, Clock::system(), false));
+    let mut site = Site { router, cookie: String::new(), visit: visits[0], foreign: visits[1] };
+    let (status, headers, _) = site.post("/sign-in", &[("login", "ana"), ("password", "a long password")]).await;
+    assert_eq!(status, StatusCode::SEE_OTHER);
+    let cookie = headers[header::SET_COOKIE].to_str().expect("text").to_owned();
+    assert!(cookie.contains("HttpOnly") && cookie.contains("SameSite=Strict"), "{cookie}");
+    site.cookie = cookie.split(';').next().unwrap_or_default().to_owned();
+    site
+}
+
+fn encode(text: &str) -> String {
+    text.bytes()
+        .map(|b| if b.is_ascii_alphanumeric() { char::from(b).to_string() } else { format!("%{b:02X}") })
+        .collect()
+}
+
+impl Site {
+    pub async fn send(&self, request: Request<Body>) -> (StatusCode, header::HeaderMap, String) {
+        let answer = self.router.clone().oneshot(request).await.expect("answers");
+        let (parts, body) = answer.into_parts();
+        let bytes = body.collect().await.expect("a body").to_bytes();
+        (parts.status, parts.headers, String::from_utf8_lossy(&bytes).into_owned())
+    }
+
+    pub async fn post(&self, path: &str, fields: &[(&str, &str)]) -> (StatusCode, header::HeaderMap, String) {
+        let body: Vec<String> = fields.iter().map(|(k, v)| format!("{k}={}", encode(v))).collect();
+        let request = Request::post(path)
+            .header(header::COOKIE, &self.cookie)
+            .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+            .body(Body::from(body.join("&")));
+        self.send(request.expect("a request")).await
+    }
+
+    pub async fn get(&self, path: &str) -> (StatusCode, String) {
+        let request = Request::get(path).header(header::COOKIE, &self.cookie).body(Body::empty()).expect("a request");
+        let (status, _, text) = self.send(request).await;
+        (status, text)
+    }
+
+    pub fn at(&self, station: &str) -> String {
+        format!("/visits/{}/{station}", self.visit)
+    }
+}
