@@ -275,3 +275,68 @@ proptest! {
         prop_assert_eq!(ours.max_flow(sink, &cut).amps, 0.0);
     }
 }
+
+/// ISO 13297, single conductor, 70 C insulation, 30 C air (recalled): mm² and A.
+const IZ_70: [(f64, f64); 7] =
+    [(1.5, 18.0), (2.5, 25.0), (4.0, 35.0), (6.0, 45.0), (10.0, 65.0), (16.0, 90.0), (25.0, 120.0)];
+
+/// A tap of a bar: a lead of a size and length, perhaps a fuse after it, and a conductor to a load.
+type Tap = (usize, u8, Option<usize>, usize);
+
+const FUSES: [u32; 8] = [5, 10, 15, 20, 30, 40, 60, 80];
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 192, ..ProptestConfig::default() })]
+
+    /// A bank, a lead, a main fuse, a bar and taps, judged a second time by the argument that a person
+    /// makes conductor by conductor. However many taps fail at once, each of them is found.
+    #[test]
+    fn every_tap_of_a_bar_is_judged_as_by_hand(
+        lead_dm in 1u8..12,
+        main in prop::option::weighted(0.9, 0usize..8),
+        taps in prop::collection::vec((0usize..7, 1u8..50, prop::option::of(0usize..8), 0usize..7), 1..6),
+    ) {
+        let taps: Vec<Tap> = taps;
+        let mut text = String::from("battery b: lifepo4 12.8V 100Ah\nbus bar\nbus neg\nrun b.- : 0.1m 240mm2, neg\n");
+        let fuse = main.map_or(String::new(), |m| format!("fuse M {}A, 0.2m 25mm2, ", FUSES[m]));
+        text.push_str(&format!("run b.+ : {}.{}m 25mm2, {fuse}bar\n", lead_dm / 10, lead_dm % 10));
+        for (n, (size, dm, device, onward)) in taps.iter().enumerate() {
+            let lead = format!("{}.{}m {}mm2", dm / 10, dm % 10, IZ_70[*size].0);
+            let onward = device.map_or(String::new(), |d| format!(", fuse f{n} {}A, 0.5m {}mm2", FUSES[d], IZ_70[*onward].0));
+            // A load of unstated current asks for no ampacity of its own.
+            text.push_str(&format!("dc-load l{n}\nrun bar : {lead}{onward}, l{n}.+\nrun neg : 0.1m 240mm2, l{n}.-\n"));
+        }
+        let mut expected: Vec<String> = Vec::new();
+        let near = lead_dm <= 5; // 0.5 m, IEC 60364-4-43 434.3 as this profile measures it
+        let lead = if main.is_some() { "b.+--M.in" } else { "b.+--bar" };
+        if main.is_none() || !near {
+            expected.push(lead.to_owned());
+        }
+        for (n, (size, dm, device, onward)) in taps.iter().enumerate() {
+            let ahead = main.map_or(f64::INFINITY, |m| f64::from(FUSES[m]));
+            let end = device.map_or(format!("l{n}.+"), |_| format!("f{n}.in"));
+            let (iz, own) = (IZ_70[*size].1, device.map(|d| f64::from(FUSES[d])));
+            // Without a main fuse everything up to the taps' devices hangs on the bare lead and is one finding
+            // with it; otherwise a tap may be thinner than the main fuse up to 3 m (433.2.2) if its own
+            // device holds what it can carry.
+            let behind = own.is_some_and(|o| o.min(ahead) > IZ_70[*onward].1);
+            if behind {
+                expected.push(format!("f{n}.out--l{n}.+"));
+            }
+            // A device too large for what follows it is one finding, there, the lead before it included.
+            let held = own.is_some_and(|o| o <= iz || behind);
+            if main.is_some() && ahead > iz && !(*dm <= 30 && held) {
+                expected.push(format!("bar--{end}"));
+            }
+        }
+        let rig = parse(&text).map_err(|e| TestCaseError::fail(format!("{e:?}\n{text}")))?;
+        let audit = audit(&rig, ProfileId::EuUk);
+        let of_current = ["overcurrent-missing", "device-too-far", "device-oversized", "cable-ampacity"];
+        let mut found: Vec<String> =
+            audit.findings.iter().filter(|f| of_current.contains(&f.meta)).map(|f| f.subject.clone()).collect();
+        found.sort();
+        found.dedup();
+        expected.sort();
+        prop_assert_eq!(found, expected, "{}", text);
+    }
+}

@@ -1,6 +1,6 @@
 //! The run profile: one conductor path laid out to scale from source to end, like the height profile of
 //! a route. Ampacity is one stepped line, what could flow the other; where the second is above the first
-//! the ground is hatched.
+//! the ground is hatched, or dotted where a device follows within the distance that the profile allows.
 
 use crate::svg::{Svg, cut};
 use crate::{FAINT, INK, PAPER, SIGNAL};
@@ -9,6 +9,9 @@ use murvet_core::catalogue::Role;
 use murvet_core::network::{INFINITE, What, WireSpot};
 use murvet_core::rules::protection::flow_in;
 use std::collections::{BTreeMap, VecDeque};
+
+/// Ground where more could flow than may, but a device follows within the allowed distance.
+const NEAR: &str = "fill=\"none\" stroke=\"#b3261e\" stroke-width=\"1.2\" stroke-dasharray=\"1.5 3\"";
 
 struct Leg {
     wire: usize,
@@ -143,13 +146,17 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize) -> Option<String
     }
     let (mut iz_line, mut flow_line) = (String::new(), String::new());
     let mut at = 0.0;
+    let mut allowed_bare = false;
     for leg in &legs {
         let (x1, x2) = (x_at(at), x_at(at + leg.length_m));
         let (iz, flow) = (y_at(leg.iz_a), y_at(leg.flow_a));
         if leg.flow_a > leg.iz_a * 1.0001 {
-            svg.open("class=\"over\"");
+            let fails = ctx.protection().iter().any(|g| g.wires.contains(&leg.wire));
+            allowed_bare |= !fails;
+            svg.open(if fails { "class=\"over\"" } else { "class=\"near\"" });
             svg.title(&format!("{}: {} to {}, held by {}", net.wires[leg.wire].title, leg.from, leg.to, leg.held));
-            svg.rect(x1, flow, (x2 - x1).max(1.0), iz - flow, "fill=\"url(#hatch)\"");
+            let ground = if fails { "fill=\"url(#hatch)\"" } else { NEAR };
+            svg.rect(x1, flow, (x2 - x1).max(1.0), iz - flow, ground);
             svg.close();
         }
         let op = if iz_line.is_empty() { "M" } else { "L" };
@@ -218,6 +225,10 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize) -> Option<String
     svg.text(left + 129.0, y, "what could flow", &small);
     svg.rect(left + 230.0, y - 10.0, 24.0, 11.0, "fill=\"url(#hatch)\"");
     svg.text(left + 259.0, y, "more than it may carry", &small);
+    if allowed_bare {
+        svg.rect(left + 400.0, y - 10.0, 24.0, 11.0, NEAR);
+        svg.text(left + 429.0, y, "the same, with a device near enough", &small);
+    }
     if legs.iter().any(|l| l.flow_a >= INFINITE * 0.5) {
         svg.text(
             right,

@@ -108,7 +108,8 @@ fn the_run_profile_hatches_where_more_could_flow_than_may() {
         "battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 0.2m 4mm2, fuse F 15A, 2m 4mm2, l.+\nrun b.- : 2m 4mm2, l.-\n",
     );
     let wire = healthy.net.wires.iter().find(|w| w.key == "F.out--l.+").expect("the wire");
-    assert!(!run_profile(&healthy, wire.spot, 0).expect("a profile").contains("class=\"over\""));
+    let svg = run_profile(&healthy, wire.spot, 0).expect("a profile");
+    assert!(!svg.contains("class=\"over\"") && svg.matches("class=\"near\"").count() == 1, "the way to the near fuse");
 }
 
 fn audit_of(text: &str) -> Audit {

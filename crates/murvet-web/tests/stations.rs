@@ -104,7 +104,8 @@ async fn a_reading_takes_what_a_meter_shows_and_a_correction_keeps_it() {
         ("rest:house", "13,3", "13.3 V", "pass"),
         ("earth:o2", "120 mohm", "0.12 ohm", "pass"),
         ("earth:o2", "OL", "over range", "fail"),
-        ("n-e:P", "ol", "over range", "pass"),
+        // The generator's bond is tied in, so an open circuit contradicts the trace.
+        ("n-e:P", "ol", "over range", "pass, but not as predicted"),
         ("n-e:P", "0.4", "0.4 ohm", "fail"),
         ("outlet:inv:o2", "1.2kV", "1200 V", "fail"),
         ("outlet:inv:o2", "0", "0 V", "fail"),
@@ -280,7 +281,7 @@ async fn states_are_set_by_hand_and_show_what_is_live() {
     };
     assert!(page.contains("Nothing is live") || page.contains("house"), "parked, the bank alone is live");
     let (_, page) = site.get(&site.at(&format!("states?c{}=1&c{}=1", at("inv"), at("T")))).await;
-    for part in ["inv (inverting)", "Neutral meets earth: inside inverter inv", "switch T at b (inv)"] {
+    for part in ["inv (inverting)", "Neutral meets earth: inside inverter inv", "T at b (inv)"] {
         assert!(page.contains(part), "{part}\n{page}");
     }
     let (_, page) = site.get(&site.at(&format!("states?c{}=1&c{}=1", at("shore"), at("set")))).await;

@@ -15,9 +15,10 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = groups(ctx, Verdict::TooSmall).map(|g| one(ctx, g)).collect();
-    // A run without any device can be too thin for its load besides.
+    // A run without any device can be too thin for its load besides: when no device that the profile allows
+    // for it would hold that load.
     for g in groups(ctx, Verdict::Missing).chain(groups(ctx, Verdict::TooFar)) {
-        if g.demand_a.is_some_and(|d| d > ctx.ampacity(g.weakest).iz_a * (1.0 + 1e-6)) && g.wires.len() == 1 {
+        if g.demand_a.is_some_and(|d| d > ctx.ampacity(g.weakest).device_a * (1.0 + 1e-6)) && g.wires.len() == 1 {
             found.push(one(ctx, g));
         }
     }

@@ -13,6 +13,8 @@ pub struct Site {
     pub router: axum::Router,
     pub cookie: String,
     pub visit: i64,
+    /// The stranger firm's visit.
+    #[allow(dead_code, reason = "each test binary uses a part of this module")]
     pub foreign: i64,
 }
 

@@ -27,51 +27,60 @@ pub(super) fn follow(
         }
     }
     let pad: Vec<u32> = pads.into_labels();
-    let deleted: Vec<usize> = failing.iter().filter_map(|&(_, e)| built.handle[e]).collect();
-    let mut at_pad: HashMap<u32, Vec<(usize, usize)>> = HashMap::new();
+    let mut at_pad: BTreeMap<u32, Vec<(usize, usize)>> = BTreeMap::new();
+    let mut regions = Union::new(net.nodes.len());
     for &(w, e) in failing {
-        for node in [net.edges[e].a, net.edges[e].b] {
+        let (a, b) = (net.edges[e].a, net.edges[e].b);
+        for node in [a, b] {
             at_pad.entry(pad[node]).or_default().push((w, node));
         }
+        regions.join(pad[a] as usize, pad[b] as usize);
     }
-    // Where the danger enters: pads at which more than allowed arrives without any failing conductor.
+    let edge_of: HashMap<usize, usize> = failing.iter().copied().collect();
+    // A region is failing conductors that meet without a device between them. Danger enters it where more
+    // than allowed arrives from outside: with the conductors of the region taken away, and only those, for
+    // what fails elsewhere still feeds this region through the devices between.
+    let mut inside: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+    for &(_, e) in failing {
+        inside.entry(regions.find(pad[net.edges[e].a] as usize)).or_default().extend(built.handle[e]);
+    }
     let mut starts: Vec<(usize, usize, Flow)> = Vec::new();
-    let mut entries: BTreeMap<u32, Vec<(usize, usize)>> = BTreeMap::new();
     for (&p, list) in &at_pad {
-        entries.insert(p, list.clone());
-    }
-    for list in entries.values() {
-        let flow = built.graph.max_flow(list[0].1, &deleted);
+        let flow = built.graph.max_flow(list[0].1, &inside[&regions.find(p as usize)]);
         for &(w, node) in list {
             if exceeds(&flow, allowed(ctx, w, &flow, built)) {
                 starts.push((w, node, flow.clone()));
             }
         }
     }
-    let edge_of: HashMap<usize, usize> = failing.iter().copied().collect();
-    // A conductor that several feeds overload together has no single entry: judge it from its worse end.
-    for &(w, e) in failing {
-        let reached = starts.iter().any(|(s, ..)| *s == w) || {
-            let (a, b) = (net.edges[e].a, net.edges[e].b);
-            [a, b].iter().any(|n| at_pad[&pad[*n]].iter().any(|(other, _)| *other != w))
-        };
-        if !reached && let Some((node, flow)) = worst_end(ctx, built, w, e) {
-            starts.push((w, node, flow));
-        }
-    }
-    let entry_pads: HashSet<(usize, u32)> = starts.iter().map(|(w, n, _)| (*w, pad[*n])).collect();
-    for (first, entry, flow) in &starts {
-        let path = walk_out(ctx, *first, *entry, &pad, &at_pad, &edge_of, &entry_pads);
-        if let Some(group) = judge_path(ctx, state, index, built, *first, *entry, flow, &path, &pad, &at_pad) {
-            match found.get(first) {
-                Some(old)
-                    if old.verdict > group.verdict || (old.verdict == group.verdict && old.flow_a >= group.flow_a) => {}
-                _ => {
-                    found.insert(*first, group);
+    let mut walk = |built: &Built, starts: &[(usize, usize, Flow)]| {
+        let mut covered: HashSet<usize> = HashSet::new();
+        let entries: HashSet<(usize, u32)> = starts.iter().map(|(w, n, _)| (*w, pad[*n])).collect();
+        for (first, entry, flow) in starts {
+            let path = walk_out(ctx, *first, *entry, &pad, &at_pad, &edge_of, &entries);
+            covered.extend(path.iter().map(|(w, ..)| *w));
+            if let Some(group) = judge_path(ctx, state, index, built, *first, *entry, flow, &path, &pad, &at_pad) {
+                match found.get(first) {
+                    Some(old)
+                        if old.verdict > group.verdict
+                            || (old.verdict == group.verdict && old.flow_a >= group.flow_a) => {}
+                    _ => {
+                        found.insert(*first, group);
+                    }
                 }
             }
         }
+        covered
+    };
+    let covered = walk(built, &starts);
+    // Conductors that several feeds overload together have no single entry: each is judged from its worse
+    // end, so that every failing conductor is judged at least once.
+    let left: Vec<(usize, usize)> = failing.iter().copied().filter(|(w, _)| !covered.contains(w)).collect();
+    let mut alone = Vec::new();
+    for (w, e) in left {
+        alone.extend(worst_end(ctx, built, w, e).map(|(node, flow)| (w, node, flow)));
     }
+    walk(built, &alone);
 }
 
 /// Failing wires reached from an entry through `first`: wire, far pad, distance to it.
@@ -80,7 +89,7 @@ pub(super) fn walk_out(
     first: usize,
     entry: usize,
     pad: &[u32],
-    at_pad: &HashMap<u32, Vec<(usize, usize)>>,
+    at_pad: &BTreeMap<u32, Vec<(usize, usize)>>,
     edge_of: &HashMap<usize, usize>,
     entries: &HashSet<(usize, u32)>,
 ) -> Vec<(usize, u32, f64)> {
@@ -114,7 +123,7 @@ pub(super) fn judge_path(
     flow: &Flow,
     path: &[(usize, u32, f64)],
     pad: &[u32],
-    at_pad: &HashMap<u32, Vec<(usize, usize)>>,
+    at_pad: &BTreeMap<u32, Vec<(usize, usize)>>,
 ) -> Option<Group> {
     let net = ctx.net;
     let unlimited = flow.unlimited();
@@ -139,7 +148,7 @@ pub(super) fn judge_path(
                 match &edge.what {
                     What::Device { piece, way, rating_a } => {
                         device_here = true;
-                        let over = exceeds(flow, *rating_a) && *rating_a > ctx.ampacity(wire).device_a * (1.0 + 1e-6);
+                        let over = *rating_a > ctx.ampacity(wire).device_a * (1.0 + 1e-6);
                         let words = device_words(ctx, *piece, way.as_deref(), *rating_a);
                         // A device larger than the conductor before it is no end of the danger, unless
                         // what comes after it fails as well and is reported there.

@@ -5,7 +5,7 @@ use super::graphs::{Built, allowed, backward, exceeds, return_edge, returning, w
 use super::{Group, Limiter, Verdict, distinct};
 use crate::network::{Edge, Flow};
 use crate::states::State;
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// A way along a return conductor: the end where current arrives, and the sources whose negative posts
 /// lie beyond the other end.
@@ -25,7 +25,7 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
     for (wire, edge) in wires_between(ctx, |e| return_edge(ctx, e)) {
         let e = &net.edges[edge];
         for (here, beyond) in [(e.a, e.b), (e.b, e.a)] {
-            let reached = reached(ctx, beyond, here);
+            let reached = reached(ctx, beyond, &[here]);
             let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached.contains(p)));
             let of: Vec<(usize, Vec<usize>)> = of.cloned().collect();
             if !of.is_empty() && !of.iter().any(|(_, posts)| posts.contains(&here)) {
@@ -89,24 +89,60 @@ pub(super) fn return_flow(
     let built = cache.entry(key).or_insert_with(|| backward(ctx, state, &way.of));
     // What has reached the far end goes on to the post from there: it does not turn back through another
     // conductor and take this one a second time.
-    let ends_beyond = |e: &Edge| e.a == way.beyond || e.b == way.beyond;
-    let edges = ctx.net.edges.iter().enumerate().filter(|(_, e)| ends_beyond(e));
-    let deleted: Vec<usize> = edges.filter_map(|(i, _)| built.handle[i]).collect();
-    let flow = built.graph.max_flow(way.here, &deleted);
+    let flow = built.graph.max_flow(way.here, &at_nodes(ctx, built, &[way.beyond]));
     let allowed_a = allowed(ctx, way.wire, &flow, built);
     // A return without limit belongs to a forward conductor without a device, reported there.
     if flow.unlimited() || !exceeds(&flow, allowed_a) {
         return None;
     }
     let limiters = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
-    Some((flow, limiters, allowed_a))
+    // Nor has it come through a node that it must pass again on its way to the post: that would be a circle.
+    // Which nodes those are differs by source; the sum over the sources is a bound as well as the flow of all.
+    let mut onward: BTreeMap<Vec<usize>, Vec<usize>> = BTreeMap::new();
+    for (n, (_, posts)) in way.of.iter().enumerate() {
+        onward.entry(must_pass(ctx, way, posts)).or_default().push(n);
+    }
+    let mut sum = Flow { amps: 0.0, cut: Vec::new() };
+    let mut of_sum: Vec<Limiter> = Vec::new();
+    for (nodes, sources) in onward {
+        let of: Vec<(usize, Vec<usize>)> = sources.iter().map(|n| way.of[*n].clone()).collect();
+        let mut some = backward(ctx, state, &of);
+        let part = some.graph.max_flow(way.here, &at_nodes(ctx, &some, &nodes));
+        sum.amps += part.amps;
+        of_sum.extend(part.cut.iter().filter_map(|h| some.limiter.get(h).cloned()));
+        sum.cut.extend(part.cut);
+    }
+    if sum.amps >= flow.amps {
+        return Some((flow, limiters, allowed_a));
+    }
+    let amp = ctx.ampacity(way.wire);
+    let allowed_a = if of_sum.len() == 1 && of_sum[0].device.is_some() { amp.device_a } else { amp.iz_a };
+    exceeds(&sum, allowed_a).then_some((sum, of_sum, allowed_a))
 }
 
-/// Everything a node reaches along returns without passing another node: a way that leads back through
-/// the start is a circle, not a return.
-pub(super) fn reached(ctx: &Context, from: usize, without: usize) -> HashSet<usize> {
+/// Flow handles of the conductors that end at some nodes.
+fn at_nodes(ctx: &Context, built: &Built, nodes: &[usize]) -> Vec<usize> {
+    let ends = |e: &Edge| nodes.contains(&e.a) || nodes.contains(&e.b);
+    let edges = ctx.net.edges.iter().enumerate().filter(|(_, e)| ends(e));
+    edges.filter_map(|(i, _)| built.handle[i]).collect()
+}
+
+/// Nodes on every way from the far end to the posts: without any one of them the posts are not reached.
+fn must_pass(ctx: &Context, way: &Return, posts: &[usize]) -> Vec<usize> {
+    let mut nodes: Vec<usize> = reached(ctx, way.beyond, &[way.here])
+        .into_iter()
+        .filter(|n| !posts.contains(n))
+        .filter(|&n| n == way.beyond || !reached(ctx, way.beyond, &[way.here, n]).iter().any(|r| posts.contains(r)))
+        .collect();
+    nodes.sort_unstable();
+    nodes
+}
+
+/// Everything a node reaches along returns without passing some others: a way that leads back through the
+/// start is a circle, not a return.
+fn reached(ctx: &Context, from: usize, without: &[usize]) -> HashSet<usize> {
     let net = ctx.net;
-    let mut seen = HashSet::from([from, without]);
+    let mut seen: HashSet<usize> = without.iter().copied().chain([from]).collect();
     let mut stack = vec![from];
     while let Some(node) = stack.pop() {
         for edge in net.edges.iter().filter(|e| return_edge(ctx, e)) {
@@ -117,6 +153,6 @@ pub(super) fn reached(ctx: &Context, from: usize, without: usize) -> HashSet<usi
             }
         }
     }
-    seen.remove(&without);
+    seen.retain(|n| !without.contains(n));
     seen
 }
