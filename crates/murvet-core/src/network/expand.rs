@@ -14,6 +14,8 @@ pub(super) struct Builder<'a> {
     pub(super) side: Side,
     net: Network,
     index: HashMap<(usize, String), usize>,
+    /// How many conductors join the same two terminals.
+    joined: HashMap<String, usize>,
 }
 
 /// Expands a rig that has passed [`check`](crate::rig::check) into a network. Unseen numbers take the
@@ -22,7 +24,7 @@ pub(super) struct Builder<'a> {
 ///
 /// Complexity: linear in pieces and steps, times the look-ups.
 pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
-    let mut b = Builder { rig, profile, side, net: Network::default(), index: HashMap::new() };
+    let mut b = Builder { rig, profile, side, net: Network::default(), index: HashMap::new(), joined: HashMap::new() };
     let anatomies: Vec<Anatomy> = rig.pieces.iter().map(anatomy).collect();
     for (piece, anatomy) in anatomies.iter().enumerate() {
         for (terminal, role) in &anatomy.terminals {
@@ -234,9 +236,14 @@ impl Builder<'_> {
         laid.area_mm2 = known_area.unwrap_or_else(|| self.side.pick(0.5, 240.0));
         let words = |v: &Value, what: &str| if v.is_unseen() { format!("unseen {what}") } else { v.text.clone() };
         let wire = self.net.wires.len();
+        // Several conductors between the same terminals are told apart by their number.
+        let joined = format!("{}--{}", self.net.nodes[ends.0].name, self.net.nodes[ends.1].name);
+        let count = self.joined.entry(joined.clone()).or_default();
+        *count += 1;
+        let key = if *count == 1 { joined } else { format!("{joined}#{count}") };
         self.net.wires.push(Wire {
             spot,
-            key: format!("{}--{}", self.net.nodes[ends.0].name, self.net.nodes[ends.1].name),
+            key,
             title: format!("{} {}", words(length, "length"), words(size, "size")),
             length_m,
             laid,

@@ -48,6 +48,12 @@ pub(super) fn from_group(
     let limited: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
     if g.flow_a >= crate::network::INFINITE * 0.5 {
         f.evidence.push(format!("With the conductor taken away, no device stands between a battery and {entry}: what could flow has no limit."));
+    } else if g.let_out {
+        f.evidence.push(format!(
+            "No device stands between a battery and {entry}; those after it let out {} A together, one at its rating and the others at what hangs on them: {}.",
+            short(g.flow_a),
+            limited.join("; ")
+        ));
     } else {
         f.evidence.push(format!(
             "With the conductor taken away, {} A could flow at {entry}, held by: {}.",

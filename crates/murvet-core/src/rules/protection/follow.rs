@@ -6,7 +6,7 @@ use super::{Group, Limiter, Verdict, worst_end};
 use crate::network::{Flow, Union, What};
 use crate::states::State;
 use crate::units::short;
-use std::collections::{BTreeMap, HashMap, HashSet, VecDeque};
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet, VecDeque};
 
 /// Follows the failing conductors of one state from their entries.
 pub(super) fn follow(
@@ -58,16 +58,19 @@ pub(super) fn follow(
         let entries: HashSet<(usize, u32)> = starts.iter().map(|(w, n, _)| (*w, pad[*n])).collect();
         for (first, entry, flow) in starts {
             let path = walk_out(ctx, *first, *entry, &pad, &at_pad, &edge_of, &entries);
-            covered.extend(path.iter().map(|(w, ..)| *w));
+            covered.extend(path.iter().map(|l| l.wire));
             if let Some(group) = judge_path(ctx, state, index, built, *first, *entry, flow, &path, &pad, &at_pad) {
-                match found.get(first) {
-                    Some(old)
-                        if old.verdict > group.verdict
-                            || (old.verdict == group.verdict && old.flow_a >= group.flow_a) => {}
-                    _ => {
-                        found.insert(*first, group);
-                    }
-                }
+                // The same conductor from its other end, or in another state: one finding, about the worse of
+                // the two, with the conductors of both.
+                let (mut group, other) = match found.remove(first) {
+                    Some(old) if (old.verdict, old.flow_a) >= (group.verdict, group.flow_a) => (old, Some(group)),
+                    old => (group, old),
+                };
+                let more = other.map(|o| o.wires).unwrap_or_default();
+                group.wires.extend(more.into_iter().filter(|w| *w != *first).collect::<BTreeSet<_>>());
+                let mut seen = HashSet::new();
+                group.wires.retain(|w| seen.insert(*w));
+                found.insert(*first, group);
             }
         }
         covered
@@ -83,8 +86,17 @@ pub(super) fn follow(
     walk(built, &alone);
 }
 
-/// Failing wires reached from an entry through `first`: wire, far pad, distance to it.
-pub(super) fn walk_out(
+/// A failing conductor on the way out from an entry.
+struct Leg {
+    wire: usize,
+    from: u32,
+    far: u32,
+    /// From the entry to its far end, m.
+    distance: f64,
+}
+
+/// Failing conductors reached from an entry through `first`, nearest first.
+fn walk_out(
     ctx: &Context,
     first: usize,
     entry: usize,
@@ -92,7 +104,7 @@ pub(super) fn walk_out(
     at_pad: &BTreeMap<u32, Vec<(usize, usize)>>,
     edge_of: &HashMap<usize, usize>,
     entries: &HashSet<(usize, u32)>,
-) -> Vec<(usize, u32, f64)> {
+) -> Vec<Leg> {
     let net = ctx.net;
     let mut seen = HashSet::from([first]);
     let mut queue = VecDeque::from([(first, pad[entry], 0.0)]);
@@ -101,7 +113,7 @@ pub(super) fn walk_out(
         let edge = &net.edges[edge_of[&wire]];
         let far = if pad[edge.a] == from { pad[edge.b] } else { pad[edge.a] };
         let distance = before + net.wires[wire].length_m;
-        path.push((wire, far, distance));
+        path.push(Leg { wire, from, far, distance });
         for &(next, _) in &at_pad[&far] {
             // A conductor that has its own entry at this pad is followed from there.
             if !entries.contains(&(next, far)) && seen.insert(next) {
@@ -112,8 +124,87 @@ pub(super) fn walk_out(
     path
 }
 
+/// Pads that the legs reach from one of them without passing a conductor or the entry.
+fn beyond(path: &[Leg], start: u32, without: usize, entry: u32) -> BTreeSet<u32> {
+    let mut seen = BTreeSet::from([start]);
+    let mut stack = vec![start];
+    while let Some(at) = stack.pop() {
+        for leg in path.iter().filter(|l| l.wire != without) {
+            for (a, b) in [(leg.from, leg.far), (leg.far, leg.from)] {
+                if a == at && a != entry && seen.insert(b) {
+                    stack.push(b);
+                }
+            }
+        }
+    }
+    seen
+}
+
+/// Pads that no way leads on from: a pad at the end of the last leg, or a ring of pads that is left
+/// nowhere but where it was entered. Each is given once, by its first pad.
+fn dead_ends(path: &[Leg], entry: u32) -> Vec<BTreeSet<u32>> {
+    // A leg is a bridge when its two ends hang together by it alone; everything else forms rings.
+    let bridge = |leg: &Leg| !beyond(path, leg.far, leg.wire, u32::MAX).contains(&leg.from);
+    let bridges: Vec<&Leg> = path.iter().filter(|l| bridge(l)).collect();
+    let mut rings: Vec<BTreeSet<u32>> =
+        path.iter().flat_map(|l| [l.from, l.far]).map(|p| BTreeSet::from([p])).collect();
+    for leg in path.iter().filter(|l| !bridges.iter().any(|b| b.wire == l.wire)) {
+        let (ours, mut rest): (Vec<_>, Vec<_>) =
+            rings.into_iter().partition(|r| r.contains(&leg.from) || r.contains(&leg.far));
+        rest.push(ours.into_iter().flatten().collect());
+        rings = rest;
+    }
+    rings.sort();
+    rings.dedup();
+    let leaf = |ring: &BTreeSet<u32>| {
+        let degree = bridges.iter().filter(|b| ring.contains(&b.from) != ring.contains(&b.far)).count();
+        degree == 0 || (degree == 1 && !ring.contains(&entry))
+    };
+    rings.into_iter().filter(leaf).collect()
+}
+
+/// A device at the end of a leg.
+struct End {
+    pad: u32,
+    words: Limiter,
+    rating_a: f64,
+    /// What hangs on it, A: its rating where an appliance of unstated current does.
+    demand_a: f64,
+}
+
+/// What could flow out through some devices at once: one of them up to its rating, the others as much as
+/// hangs on them (IEC 60364-4-43 section 433.1, loads that cannot overload; recalled).
+fn most_out<'a>(ends: impl Iterator<Item = &'a End> + Clone) -> f64 {
+    let spare = ends.clone().map(|e| e.rating_a - e.demand_a).fold(0.0, f64::max);
+    ends.map(|e| e.demand_a).sum::<f64>() + spare
+}
+
+/// Rated current beyond a device, or its rating where that is not known.
+fn demand_beyond(ctx: &Context, state: &State, device: usize, after: usize, rating_a: f64) -> f64 {
+    let net = ctx.net;
+    let mut side = Union::new(net.nodes.len());
+    for (i, e) in net.edges.iter().enumerate().filter(|(i, _)| *i != device) {
+        let fits = positive(net.nodes[e.a].duty) && positive(net.nodes[e.b].duty);
+        if fits && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
+            side.join(e.a, e.b);
+        }
+    }
+    let (e, far) = (&net.edges[device], side.find(after));
+    let before = if e.a == after { e.b } else { e.a };
+    if side.find(before) == far {
+        return rating_a;
+    }
+    let mut sum = 0.0;
+    for c in &net.consumers {
+        if side.find(c.plus) == far {
+            sum += c.current_a.unwrap_or(rating_a);
+        }
+    }
+    sum.min(rating_a)
+}
+
 #[expect(clippy::too_many_arguments, reason = "one step of `follow`, split for reading")]
-pub(super) fn judge_path(
+fn judge_path(
     ctx: &Context,
     state: &State,
     index: usize,
@@ -121,94 +212,118 @@ pub(super) fn judge_path(
     first: usize,
     entry: usize,
     flow: &Flow,
-    path: &[(usize, u32, f64)],
+    path: &[Leg],
     pad: &[u32],
     at_pad: &BTreeMap<u32, Vec<(usize, usize)>>,
 ) -> Option<Group> {
     let net = ctx.net;
     let unlimited = flow.unlimited();
     let limit = if unlimited { ctx.profile.first_device_m } else { ctx.profile.reduction_m };
-    let mut no_device = false;
     let mut too_far = false;
     let mut ends: Vec<String> = Vec::new();
     let mut bare: Vec<String> = Vec::new();
     let mut longest: Option<f64> = None;
-    for &(wire, far, distance) in path {
-        let onward = at_pad[&far].iter().any(|(w, _)| *w != wire && path.iter().any(|(p, ..)| p == w));
-        let mut device_here = false;
-        let mut open_contact = false;
-        let mut open_end = None;
-        for (n, node) in net.nodes.iter().enumerate().filter(|(n, _)| pad[*n] == far) {
+    let mut devices: Vec<End> = Vec::new();
+    let mut guarded: BTreeSet<u32> = BTreeSet::new();
+    let mut named: BTreeSet<u32> = BTreeSet::new();
+    for leg in path {
+        for (n, node) in net.nodes.iter().enumerate().filter(|(n, _)| pad[*n] == leg.far) {
             if let Some(c) = net.consumers.iter().find(|c| c.plus == n) {
-                open_end = Some(ctx.piece_words(c.piece));
+                bare.push(ctx.piece_words(c.piece));
+                named.insert(leg.far);
             } else if net.sources.iter().any(|s| s.plus == n) {
-                open_end = node.piece.map(|p| ctx.piece_words(p));
+                bare.extend(node.piece.map(|p| ctx.piece_words(p)));
+                named.insert(leg.far);
             }
             for (i, edge) in net.edges.iter().enumerate().filter(|(_, e)| e.a == n || e.b == n) {
                 match &edge.what {
                     What::Device { piece, way, rating_a } => {
-                        device_here = true;
-                        let over = *rating_a > ctx.ampacity(wire).device_a * (1.0 + 1e-6);
+                        guarded.insert(leg.far);
                         let words = device_words(ctx, *piece, way.as_deref(), *rating_a);
-                        // A device larger than the conductor before it is no end of the danger, unless
-                        // what comes after it fails as well and is reported there.
-                        let after = if pad[edge.a] == far { edge.b } else { edge.a };
-                        let downstream = at_pad.contains_key(&pad[after]);
-                        if over && !downstream {
-                            open_end = Some(format!("{words}, larger than the conductor before it"));
-                        } else {
-                            longest = Some(longest.unwrap_or(0.0).max(distance));
-                            if distance > limit.value * (1.0 + 1e-6) {
-                                too_far = true;
-                                ends.push(format!("{words} after {} m", short(distance)));
-                            }
+                        longest = Some(longest.unwrap_or(0.0).max(leg.distance));
+                        if leg.distance > limit.value * (1.0 + 1e-6) {
+                            too_far = true;
+                            ends.push(format!("{words} after {} m", short(leg.distance)));
+                        }
+                        // What comes after it and fails as well is reported there, the device with it.
+                        let after = if pad[edge.a] == leg.far { edge.b } else { edge.a };
+                        if !at_pad.contains_key(&pad[after]) && !devices.iter().any(|d| d.words.words == words) {
+                            devices.push(End {
+                                pad: leg.far,
+                                demand_a: demand_beyond(ctx, state, i, after, *rating_a),
+                                words: Limiter { words, device: Some((*piece, way.clone())) },
+                                rating_a: *rating_a,
+                            });
                         }
                     }
                     // The state in which it is closed judges what lies beyond.
-                    What::Contact(_) if !state.closed(net, i) => open_contact = true,
+                    What::Contact(_) if !state.closed(net, i) => {
+                        guarded.insert(leg.far);
+                    }
                     What::Wire(w)
-                        if *w != wire && !exempt(ctx, *w) && !at_pad[&far].iter().any(|(f, _)| f == w)
+                        if !exempt(ctx, *w) && !at_pad[&leg.far].iter().any(|(f, _)| f == w)
                         // A thicker conductor goes on from here: nothing at this end protects the thin one.
                         && built.handle[i].is_some() =>
                     {
-                        open_end = Some(format!("conductor {}", ctx.wire_words(*w)));
+                        bare.push(format!("conductor {}", ctx.wire_words(*w)));
+                        named.insert(leg.far);
                     }
                     _ => {}
                 }
             }
         }
-        if open_end.is_none() && !device_here && !onward && !open_contact {
-            open_end = Some(match net.nodes.iter().enumerate().find(|(n, _)| pad[*n] == far) {
-                Some((_, node)) => node.name.clone(),
-                None => "a loose end".to_owned(),
-            });
-        }
-        if let Some(end) = open_end {
-            no_device = true;
-            bare.push(end.clone());
-            ends.push(end);
+    }
+    for ring in dead_ends(path, pad[entry]) {
+        if ring.iter().all(|p| !guarded.contains(p) && !named.contains(p)) {
+            let far = path.iter().rev().map(|l| l.far).find(|p| ring.contains(p)).unwrap_or(pad[entry]);
+            let name = net.nodes.iter().enumerate().find(|(n, _)| pad[*n] == far).map(|(_, node)| node.name.clone());
+            bare.push(name.unwrap_or_else(|| "a loose end".to_owned()));
         }
     }
-    if !no_device && !too_far {
+    // Devices at the far ends hold a conductor only if together they let no more out than it may carry.
+    let over = path.iter().find_map(|leg| {
+        let pads = beyond(path, leg.far, leg.wire, pad[entry]);
+        let own = devices.iter().filter(|d| pads.contains(&d.pad));
+        let amps = most_out(own.clone()).min(flow.amps);
+        let allowed = ctx.ampacity(leg.wire).device_a;
+        (amps > allowed * (1.0 + 1e-6)).then(|| (leg.wire, amps, own.map(|d| d.words.clone()).collect::<Vec<_>>()))
+    });
+    let no_device = !bare.is_empty();
+    if !no_device && !too_far && over.is_none() {
         return None;
+    }
+    ends.extend(bare.iter().cloned());
+    if let Some((_, _, devices)) = &over {
+        let words: Vec<&str> = devices.iter().map(|d| d.words.as_str()).collect();
+        ends.push(format!("{}, more than the conductor before them may carry", words.join(" and ")));
     }
     for list in [&mut ends, &mut bare] {
         list.sort();
         list.dedup();
     }
-    let wires: Vec<usize> = path.iter().map(|(w, ..)| *w).collect();
+    let wires: Vec<usize> = path.iter().map(|l| l.wire).collect();
     // A current without limit fails every conductor alike; then the first one is shown.
-    let weakest = if unlimited {
+    let mut weakest = if unlimited {
         first
     } else {
         wires.iter().copied().min_by(|a, b| ctx.ampacity(*a).iz_a.total_cmp(&ctx.ampacity(*b).iz_a))?
     };
     let (demand_a, demand_working) = demand(ctx, state, first, entry);
-    let limiters: Vec<Limiter> = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
-    let verdict = match (unlimited, no_device) {
-        (true, true) => Verdict::Missing,
-        (true, false) => Verdict::TooFar,
-        (false, _) => {
+    let mut limiters: Vec<Limiter> = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
+    let mut flow_a = flow.amps;
+    let mut allowed_a = allowed(ctx, weakest, flow, built);
+    let mut let_out = false;
+    let verdict = match (unlimited, no_device, over) {
+        (true, true, _) => Verdict::Missing,
+        (true, false, None) => Verdict::TooFar,
+        (true, false, Some(_)) if too_far => Verdict::TooFar,
+        // Near enough, but too large for the conductor between the source and them.
+        (true, false, Some((wire, amps, devices))) => {
+            (weakest, flow_a, limiters, let_out) = (wire, amps, devices, true);
+            allowed_a = ctx.ampacity(wire).device_a;
+            Verdict::Oversized
+        }
+        (false, ..) => {
             let overloaded = demand_a.is_some_and(|d| d > ctx.ampacity(weakest).iz_a * (1.0 + 1e-6));
             let device = limiters.iter().any(|l| l.device.is_some());
             if overloaded || !device { Verdict::TooSmall } else { Verdict::Oversized }
@@ -218,8 +333,9 @@ pub(super) fn judge_path(
         verdict,
         wires,
         entry,
-        flow_a: flow.amps,
-        allowed_a: allowed(ctx, weakest, flow, built),
+        flow_a,
+        let_out,
+        allowed_a,
         weakest,
         limiters,
         distance: longest.map(|d| (d, limit.value, limit.source)),
@@ -232,7 +348,7 @@ pub(super) fn judge_path(
 }
 
 /// Rated current of everything that hangs on a conductor beyond its entry, when no source is there.
-pub(super) fn demand(ctx: &Context, state: &State, wire: usize, entry: usize) -> (Option<f64>, Vec<String>) {
+fn demand(ctx: &Context, state: &State, wire: usize, entry: usize) -> (Option<f64>, Vec<String>) {
     let net = ctx.net;
     let Some(edge) = net.wire_edge(wire) else { return (None, Vec::new()) };
     let mut side = Union::new(net.nodes.len());

@@ -54,6 +54,8 @@ pub struct Group {
     pub entry: usize,
     /// What could flow, A.
     pub flow_a: f64,
+    /// The figure is what the devices after the conductors let out, not what arrives at the entry.
+    pub let_out: bool,
     /// What the profile allows for the weakest conductor, A.
     pub allowed_a: f64,
     /// The weakest conductor.

@@ -64,6 +64,7 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
                 wires: vec![way.wire],
                 entry: way.here,
                 flow_a: flow.amps,
+                let_out: false,
                 allowed_a,
                 weakest: way.wire,
                 limiters,
