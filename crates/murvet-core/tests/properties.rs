@@ -369,7 +369,7 @@ proptest! {
         let bars: Vec<NodeIndex> = (0..5).map(|_| graph.add_node(())).collect();
         let source = graph.add_node(());
         const MUCH: u32 = 1_000_000;
-        let mut join = |graph: &mut Graph<(), u32>, a: NodeIndex, b: NodeIndex, amps: u32| {
+        let join = |graph: &mut Graph<(), u32>, a: NodeIndex, b: NodeIndex, amps: u32| {
             [graph.add_edge(a, b, amps), graph.add_edge(b, a, amps)]
         };
         for (n, (bar, fuse)) in banks.iter().enumerate() {

@@ -175,7 +175,11 @@ inlet shore: 120V 30A\ntransfer change: manual 2-pole 30A\npanel ac: main 30A, w
 charger conv in bay: 30A 13.6V\nrun conv.dc+ : 0.2m 8AWG red, fuse conv-fuse 40A, 0.2m 8AWG red, inv.dc+\nrun conv.dc- : 0.4m 8AWG black, neg\n\
 cable W1 3x10AWG 2m shore -> change.a\ncable W2 3x10AWG 1m inv -> change.b\ncable W3 3x10AWG 1m change -> ac.main\n\
 cable W4 3x14AWG 3m ac.a -> galley-1\ncable W5 3x14AWG 1m ac.b -> conv\ndc-load pump: 6A\nrun house.+ : 0.2m 14AWG red, fuse pump-fuse 15A, 2m 14AWG red, pump.+\n\
-run neg : 2m 14AWG black, pump.-\n";
+run neg : 2m 14AWG black, pump.-\nchassis frame\nrun neg : 0.5m 8AWG green, frame\nrun ac.PE : 0.5m 8AWG green, frame\n\
+fuse-block dc in bay: 60A, way lights 10A \"lights\", way fan 5A, way usb 10A\nrun house.+ : 0.2m 8AWG red, fuse dc-fuse 40A, 1m 8AWG red, dc.in\n\
+run neg : 1m 8AWG black, dc.-\ndc-load lights: 4A\ndc-load fan: 3A\ndc-load usb: 4A\nrun dc.lights : 3m 14AWG red, lights.+\nrun dc.- : 3m 14AWG black, lights.-\n\
+run dc.fan : 3m 16AWG red, fan.+\nrun dc.- : 3m 16AWG black, fan.-\nrun dc.usb : 2m 14AWG red, usb.+\nrun dc.- : 2m 14AWG black, usb.-\n\
+gfci-outlet bath: 5mA\noutlet desk\nac-load television: 140W on desk\ncable W6 3x14AWG 2m galley-1 -> bath\ncable W7 3x14AWG 2m bath.load -> desk\n";
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_visit_from_sign_in_to_hand_over() {
@@ -222,6 +226,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("did you mean \"battery\"?").await;
     let whole = format!("rig \"Wagtail\" profile na-rv\n{RIG}");
     person.run("const t = document.getElementById('text'); t.value = arguments[0]; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![json!(whole)]).await;
+    person.sees("20 pieces").await;
     person.sees("2 findings").await;
     person.until("document.querySelector('#result svg')").await;
 
