@@ -104,8 +104,21 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
                         ("drop:fridge", 0.16),
                         ("drop:vent", 0.27),
                         ("drop:alarm", 0.02),
+                        ("earth:body", 0.04),
+                        ("earth:combi", 0.05),
+                        ("drop:combi", 0.22),
+                        ("drop:booster", 0.27),
                         ("outlet:combi:galley", 230.4),
                         ("outlet-ne:combi:galley", 0.3),
+                        ("outlet:combi:desk", 230.1),
+                        ("outlet-ne:combi:desk", 0.4),
+                        ("pins:combi:hookup", 0.2),
+                        ("outlet:hookup:galley", 231.6),
+                        ("outlet-ne:hookup:galley", 0.6),
+                        ("outlet:hookup:desk", 231.2),
+                        ("outlet-ne:hookup:desk", 0.7),
+                        ("rcd:guard", 26.0),
+                        ("rcd:cu", 31.0),
                     ],
                     now,
                 )
@@ -155,7 +168,7 @@ async fn begin(
     let rig = parse(text).map_err(|e| anyhow::anyhow!("{e:?}"))?;
     let audit = audit(&rig, profile);
     for (n, step) in make_safe(&audit).iter().take(steps).enumerate() {
-        let at = now - Duration::minutes(90 - 3 * n as i64);
+        let at = now - Duration::minutes(150 - 3 * n as i64);
         store.add_safe_step(firm, visit, &step.id, person, at).await?;
     }
     let tests = plan(&audit);
@@ -171,7 +184,7 @@ async fn begin(
             outcome: verdict.outcome.words(),
             words: &verdict.words,
         };
-        store.add_reading(firm, visit, &new, person, now - Duration::minutes(40 - 2 * n as i64)).await?;
+        store.add_reading(firm, visit, &new, person, now - Duration::minutes(2 * (readings.len() - n) as i64)).await?;
     }
     Ok(())
 }
