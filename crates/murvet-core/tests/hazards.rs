@@ -1,52 +1,11 @@
 //! Each hazard in the smallest rig that has it, and the nearest rig that has not. The pairs differ in
 //! one place only.
 
-use murvet_core::audit::{Audit, audit};
-use murvet_core::notation::parse;
+mod common;
+
+use common::{breaks, judge, pair, slugs};
 use murvet_core::profiles::ProfileId;
 use murvet_core::rules::{Certainty, Severity};
-
-fn judge(text: &str, profile: ProfileId) -> Audit {
-    match parse(text) {
-        Ok(rig) => audit(&rig, profile),
-        Err(errors) => panic!("{}\n{text}", errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")),
-    }
-}
-
-fn slugs(audit: &Audit) -> Vec<&str> {
-    audit.findings.iter().map(|f| f.meta).collect()
-}
-
-/// Both versions of a text in which `{..|..}` marks the broken and the sound reading.
-fn pair(text: &str) -> (String, String) {
-    let (mut broken, mut sound) = (String::new(), String::new());
-    let mut rest = text;
-    while let Some((before, after)) = rest.split_once('{') {
-        let (choice, tail) = after.split_once('}').expect("closed");
-        let (bad, good) = choice.split_once('|').expect("two readings");
-        broken.push_str(before);
-        broken.push_str(bad);
-        sound.push_str(before);
-        sound.push_str(good);
-        rest = tail;
-    }
-    broken.push_str(rest);
-    sound.push_str(rest);
-    (broken, sound)
-}
-
-#[track_caller]
-fn breaks(profile: ProfileId, slug: &str, subject: &str, text: &str) -> Audit {
-    let (broken, sound) = pair(text);
-    let found = judge(&broken, profile);
-    assert_eq!(slugs(&found), [slug], "the broken rig has this finding alone\n{broken}");
-    assert_eq!(found.findings[0].subject, subject);
-    assert_eq!(found.findings[0].certainty, Certainty::Certain);
-    assert!(found.findings[0].evidence.len() >= 2, "the evidence can be followed");
-    let silent = judge(&sound, profile);
-    assert_eq!(slugs(&silent), [""; 0], "the nearest rig without it is silent\n{sound}");
-    found
-}
 
 const DC: &str = "battery house: lifepo4 12.8V 100Ah\nrun house.- : 0.3m 25mm2, bus neg\n";
 
@@ -343,11 +302,9 @@ fn what_was_not_seen_makes_a_finding_possible_and_is_listed() {
         ),
         ProfileId::EuUk,
     );
-    assert!(
-        fuse.findings.iter().all(|f| f.certainty == Certainty::Possible) && !fuse.findings.is_empty(),
-        "{:?}",
-        fuse.findings
-    );
+    let of_five: Vec<_> =
+        fuse.findings.iter().filter(|f| f.rule().hazard.is_of_five() && f.severity > Severity::Advice).collect();
+    assert!(!of_five.is_empty() && of_five.iter().all(|f| f.certainty == Certainty::Possible), "{of_five:?}");
     let bare = judge(
         &format!("{DC}dc-load pump: 5A\nrun house.+ : 3m ?, pump.+\nrun neg : 1m 2.5mm2, pump.-\n"),
         ProfileId::EuUk,

@@ -115,7 +115,7 @@ fn ampacities_are_those_of_the_tables() {
 
 #[test]
 fn every_table_says_where_it_is_from() {
-    assert_eq!(all().len(), 15, "every data file is read");
+    assert_eq!(all().len(), 19, "every data file is read");
     for t in all() {
         assert!(
             !t.source.is_empty() && !t.columns.is_empty() && t.rows.iter().all(|r| r.values.len() == t.columns.len()),
@@ -135,7 +135,8 @@ fn the_rule_of_currents_for_inverters_holds() {
     );
     let audit = murvet_core::audit::audit(&rig.expect("parses"), ProfileId::NaRv);
     near(audit.net.consumers[0].current_a.unwrap_or(0.0), 336.1, 0.001);
-    assert!(audit.findings.is_empty(), "a 350 A device on 4/0 AWG is right for 3000 W");
+    let against = ["device-oversized", "cable-ampacity", "inverter-device"];
+    assert!(audit.findings.iter().all(|f| !against.contains(&f.meta)), "350 A on 4/0 AWG is right for 3000 W");
 }
 
 #[test]

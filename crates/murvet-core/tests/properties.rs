@@ -362,7 +362,11 @@ proptest! {
         banks in prop::collection::vec((0usize..5, 0usize..8), 1..3),
         limited in prop::option::of((0usize..5, 5u32..70)),
     ) {
-        let links: Vec<Link> = links.into_iter().filter(|l| l.0 != l.1).collect();
+        // Like conductors between the same two bars are one; that is judged elsewhere.
+        let mut seen = std::collections::BTreeSet::new();
+        let alike = |l: &Link| (l.0.min(l.1), l.0.max(l.1), l.2);
+        let links: Vec<Link> =
+            links.into_iter().filter(|l| l.0 != l.1 && (l.3.is_some() || seen.insert(alike(l)))).collect();
         let mut text = String::from("bus neg\nbus n0\nbus n1\nbus n2\nbus n3\nbus n4\n");
         // Nodes: five bars, the super-source, then both sides of each fuse; a bank is unlimited behind its fuse.
         let mut graph: Graph<(), u32> = Graph::new();

@@ -88,7 +88,7 @@ const fn n(key: &'static str, doc: &'static str) -> AttrSpec {
     AttrSpec { key, ty: AttrType::Name, doc }
 }
 
-use Dimension::{Charge, Count, Current, Power, Ratio, Resistance, Voltage};
+use Dimension::{Charge, Count, Current, Power, Ratio, Resistance, Temperature, Voltage};
 
 const RATING: AttrSpec = q("rating", Current, true, "Current rating.");
 const EFFICIENCY: AttrSpec =
@@ -112,6 +112,14 @@ const DEVICE_CLASS: AttrSpec = w(
     &["class-t", "bolt-down", "terminal", "blade", "large-blade", "glass", "gg", "curve-b", "curve-c", "curve-d"],
     "Construction of the device.",
 );
+const RATED: AttrSpec = q("rated", Voltage, false, "Rated DC voltage.");
+const DUTY: AttrSpec = w(
+    "duty",
+    &["ac-only", "dc-rated"],
+    "Whether it is made for direct current; breakers with curve B, C or D are taken as ac-only where nothing is said.",
+);
+const MAX_DEVICE: AttrSpec =
+    q("max-device", Current, false, "Largest overcurrent device its maker allows ahead of it.");
 const BREAKING: AttrSpec = q("breaking", Current, false, "Breaking capacity.");
 
 /// Every kind of piece.
@@ -128,6 +136,10 @@ pub static KINDS: &[KindSpec] = &[
             w("wiring", &["parallel", "series"], "How the batteries of a bank are joined."),
             w("taps", &["same-end", "opposite-ends", "centre"], "Where the bank is tapped."),
             f("starter", "The engine's own battery."),
+            q("internal", Resistance, false, "Internal resistance of one battery."),
+            q("charge-limit", Current, false, "Greatest charge current of one battery, maker's figure."),
+            q("discharge", Current, false, "Greatest continuous discharge current of one battery, maker's figure."),
+            q("absorption", Voltage, false, "Highest charge voltage of one battery, maker's figure."),
         ],
         ways: false,
     },
@@ -222,6 +234,8 @@ pub static KINDS: &[KindSpec] = &[
             q("isc", Current, true, "Short-circuit current of the whole array."),
             q("voc", Voltage, true, "Open-circuit voltage of the whole array."),
             q("power", Power, true, "Rated power."),
+            q("strings", Count, true, "How many strings lie in parallel."),
+            q("coldest", Temperature, false, "Lowest air temperature where the rig is used."),
         ],
         ways: false,
     },
@@ -273,7 +287,7 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Fuse,
         words: &["fuse"],
         title: "fuse",
-        attrs: &[RATING, DEVICE_CLASS, BREAKING],
+        attrs: &[RATING, DEVICE_CLASS, BREAKING, RATED],
         ways: false,
     },
     KindSpec {
@@ -285,6 +299,8 @@ pub static KINDS: &[KindSpec] = &[
             POLES,
             DEVICE_CLASS,
             BREAKING,
+            RATED,
+            DUTY,
             n("interlock", "Name of a mechanical interlock: of all breakers with this name at most one can be closed."),
         ],
         ways: false,
@@ -304,7 +320,7 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Rcbo,
         words: &["rcbo"],
         title: "RCBO",
-        attrs: &[RATING, q("rcd", Current, false, "Residual operating current."), POLES, DEVICE_CLASS, BREAKING],
+        attrs: &[RATING, q("rcd", Current, false, "Residual operating current."), POLES, DEVICE_CLASS, BREAKING, DUTY],
         ways: false,
     },
     KindSpec { kind: Kind::Bus, words: &["bus", "stud"], title: "bus bar", attrs: &[RATING], ways: false },
@@ -338,7 +354,12 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::AcLoad,
         words: &["ac-load"],
         title: "AC appliance",
-        attrs: &[q("power", Power, true, "Rated power."), q("current", Current, true, "Rated current."), ON],
+        attrs: &[
+            q("power", Power, true, "Rated power."),
+            q("current", Current, true, "Rated current."),
+            MAX_DEVICE,
+            ON,
+        ],
         ways: false,
     },
     KindSpec {
@@ -350,6 +371,7 @@ pub static KINDS: &[KindSpec] = &[
             q("power", Power, true, "Rated power."),
             q("resistance", Resistance, false, "Resistance of a heater."),
             f("vital", "Safety depends on it: alarms, navigation lights, brakes."),
+            MAX_DEVICE,
             ON,
         ],
         ways: false,

@@ -6,10 +6,12 @@
 
 mod anatomy;
 mod kinds;
+mod remarks;
 mod terminals;
 
 pub use anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind};
 pub use kinds::{AttrSpec, AttrType, KindSpec};
+pub use remarks::{REMARKS, RemarkKind, remark_kind};
 pub use terminals::anatomy;
 
 use schemars::JsonSchema;

@@ -1,11 +1,13 @@
 //! From what was traced to conductors and contacts: the graph on which everything is computed.
 
+mod dc;
 mod expand;
 mod figures;
 mod flow;
 mod nodal;
 mod union;
 
+pub use dc::{Case, Cell, DcNet, full_volts, internal_ohm};
 pub use expand::expand;
 pub(crate) use figures::{battery_volts, nominal_system};
 pub use flow::{Flow, FlowGraph, INFINITE};
@@ -223,6 +225,30 @@ impl Network {
     /// The edge of a wire.
     pub fn wire_edge(&self, wire: usize) -> Option<&Edge> {
         self.edges.iter().find(|e| e.what == What::Wire(wire))
+    }
+
+    /// For each wire those that lie in parallel with it, itself included: single conductors between the same
+    /// two terminals, of one size and insulation, equal in length within a twentieth. Unequal ones share
+    /// unequally and are judged each for itself.
+    pub fn parallel_wires(&self) -> Vec<Vec<usize>> {
+        let mut ends: Vec<Option<(usize, usize)>> = vec![None; self.wires.len()];
+        for e in &self.edges {
+            if let What::Wire(w) = e.what {
+                ends[w] = Some((e.a.min(e.b), e.a.max(e.b)));
+            }
+        }
+        let like = |a: usize, b: usize| {
+            let (x, y) = (&self.wires[a], &self.wires[b]);
+            let run = |w: &Wire| matches!(w.spot, WireSpot::Run(..));
+            ends[a].is_some()
+                && ends[a] == ends[b]
+                && run(x)
+                && run(y)
+                && (x.laid.area_mm2 / y.laid.area_mm2 - 1.0).abs() < 0.01
+                && x.laid.insulation_c == y.laid.insulation_c
+                && (x.length_m - y.length_m).abs() <= 0.05 * x.length_m.max(y.length_m)
+        };
+        (0..self.wires.len()).map(|a| (0..self.wires.len()).filter(|&b| a == b || like(a, b)).collect()).collect()
     }
 
     /// The two terminals a wire joins, as printed.

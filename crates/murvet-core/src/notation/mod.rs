@@ -28,7 +28,7 @@ pub use print::print;
 use std::fmt;
 
 /// Zones of a vehicle that a place can be in.
-pub const ZONES: [&str; 8] = ["roof", "cabin", "bay", "underfloor", "engine", "locker", "outside", "tow"];
+pub const ZONES: [&str; 9] = ["roof", "cabin", "bay", "underfloor", "engine", "locker", "gas", "outside", "tow"];
 
 /// Colours of insulation.
 pub const COLOURS: [&str; 13] = [

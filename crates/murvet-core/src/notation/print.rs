@@ -46,6 +46,14 @@ pub fn print(rig: &Rig) -> String {
         comments(&mut out, &cable.comment);
         print_cable(&mut out, cable);
     }
+    for remark in &rig.remarks {
+        comments(&mut out, &remark.comment);
+        let _ = write!(out, "remark {}: {}", remark.on, remark.kind);
+        if let Some(words) = &remark.words {
+            let _ = write!(out, " \"{}\"", words.replace('"', "'"));
+        }
+        out.push('\n');
+    }
     comments(&mut out, &rig.comment);
     out
 }

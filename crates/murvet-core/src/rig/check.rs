@@ -3,7 +3,7 @@
 //! Both forms of a rig are checked here, so an error reads the same whichever was typed.
 
 use super::{Conductor, Piece, Rig, Step, Value, attached, port_of, walk};
-use crate::catalogue::{AttrType, anatomy};
+use crate::catalogue::{AttrType, REMARKS, anatomy, remark_kind};
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
 
@@ -25,6 +25,8 @@ pub enum Spot {
     Run(usize, Option<usize>),
     /// A cable by index.
     Cable(usize),
+    /// A remark by index.
+    Remark(usize),
 }
 
 /// One thing wrong with a rig.
@@ -270,6 +272,27 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
                     "name every core that is not landed like to like, for example (N>PE PE>N)",
                 );
             }
+        }
+    }
+    for (index, remark) in rig.remarks.iter().enumerate() {
+        if remark_kind(&remark.kind).is_none() {
+            let help = format!("it is one of {}", REMARKS.iter().map(|k| k.word).collect::<Vec<_>>().join(", "));
+            checker.say(Spot::Remark(index), &remark.kind, format!("\"{}\" is no kind of remark", remark.kind), help);
+        }
+        let known =
+            rig.piece(&remark.on).is_some() || rig.cable(&remark.on).is_some() || rig.place(&remark.on).is_some();
+        if !known {
+            let names = rig
+                .pieces
+                .iter()
+                .map(|p| &p.id)
+                .chain(rig.cables.iter().map(|c| &c.id))
+                .chain(rig.places.iter().map(|p| &p.id));
+            let help = match nearest(&remark.on, names.map(String::as_str)) {
+                Some(near) => format!("did you mean \"{near}\"?"),
+                None => "name a piece, a cable or a place of this rig".to_owned(),
+            };
+            checker.say(Spot::Remark(index), &remark.on, format!("nothing is called \"{}\"", remark.on), help);
         }
     }
     checker.found

@@ -13,7 +13,7 @@ mod walk;
 pub(crate) use check::terminal_names;
 pub use check::{Problem, Spot, check, nearest};
 pub use conductors::{Cable, Conductor, Core, Landing, LooseEnd, Run, Step};
-pub use piece::{Piece, Place, Status, TermRef, Way};
+pub use piece::{Piece, Place, Remark, Status, TermRef, Way};
 pub use value::{Provenance, Value};
 pub use walk::{Attached, Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
 
@@ -42,6 +42,9 @@ pub struct Rig {
     /// Cables, in order of entry.
     #[serde(default)]
     pub cables: Vec<Cable>,
+    /// What was seen and no computation can find, in order of entry.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub remarks: Vec<Remark>,
     /// Comment lines after the last statement.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub comment: Vec<String>,

@@ -167,6 +167,22 @@ impl Piece {
     }
 }
 
+/// What was seen on a piece, a cable or a place: workmanship or identification.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Remark {
+    /// The piece, cable or place.
+    pub on: String,
+    /// A kind of remark of the catalogue.
+    pub kind: String,
+    /// In the inspector's words.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub words: Option<String>,
+    /// Comment lines above it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub comment: Vec<String>,
+}
+
 /// A terminal of a piece. Without a terminal name it means the piece's only terminal, or the way
 /// through a two-ended device.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]

@@ -4,30 +4,58 @@
 //! A new rule is a file here with a [`Meta`] and a `find`, and a line in [`RULES`].
 
 mod ac_backfeed;
+mod alternator_bank;
+mod appliance_maximum;
+mod array_current;
+mod array_isolation;
+mod array_voltage;
+mod battery_isolation;
+mod battery_mixed;
+mod battery_place;
+mod battery_sharing;
 mod bond_away;
+mod bond_isolated;
 mod bond_missing;
 mod bond_several;
+mod breaking_capacity;
 mod cable_ampacity;
 mod cable_drop;
+mod cable_minimum;
+mod charge_sum;
+mod charge_voltage;
 mod charger_loop;
+mod chassis_bond;
 mod conductors_crossed;
+mod contact_overloaded;
+mod device_kind;
 mod device_oversized;
 mod device_too_far;
+mod device_voltage;
+mod discharge_limit;
 mod earth_missing;
+mod inverter_device;
 mod islands;
+mod load_sum;
+mod negative_floating;
 mod oscillation;
 mod overcurrent_missing;
+mod parallel_conductors;
 mod rcd_missing;
+mod rcd_neutral;
+mod remark;
+mod return_interrupted;
 
 pub mod protection;
 
 pub use cable_drop::{Drop, drops};
 pub use islands::{Island, Meeting, fed, islands, meeting_lines};
 
-use crate::network::{Network, What, WireSpot};
+use crate::catalogue::Kind;
+use crate::network::{Edge, Network, Union, What, WireSpot};
 use crate::profiles::{Ampacity, Duty, Profile, ampacity};
 use crate::rig::Rig;
 use crate::states::{Exploration, State};
+use crate::units::short;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::cell::OnceCell;
@@ -78,7 +106,7 @@ impl Certainty {
     }
 }
 
-/// Which of the five hazards a rule looks for.
+/// What a rule looks for: the five hazards first, then everything else.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Hazard {
@@ -92,9 +120,24 @@ pub enum Hazard {
     ChargerLoop,
     /// Cable too small.
     Cable,
+    /// Nothing that takes a source off, or not all of it.
+    Isolation,
+    /// Battery and charging.
+    Battery,
+    /// Solar array and alternator.
+    Generation,
+    /// More is asked for than there is.
+    Capacity,
+    /// Workmanship and identification.
+    Workmanship,
 }
 
 impl Hazard {
+    /// Whether it is one of the five that hurt people without a sign.
+    pub fn is_of_five(self) -> bool {
+        self <= Hazard::Cable
+    }
+
     /// As printed.
     pub fn words(self) -> &'static str {
         match self {
@@ -103,6 +146,11 @@ impl Hazard {
             Hazard::Backfeed => "backfeed",
             Hazard::ChargerLoop => "charger loop",
             Hazard::Cable => "cable",
+            Hazard::Isolation => "isolation",
+            Hazard::Battery => "battery and charging",
+            Hazard::Generation => "solar and alternator",
+            Hazard::Capacity => "capacity",
+            Hazard::Workmanship => "workmanship and identification",
         }
     }
 }
@@ -210,6 +258,7 @@ pub struct Context<'a> {
     /// The states.
     pub states: &'a Exploration,
     ampacities: Vec<Ampacity>,
+    groups: Vec<Vec<usize>>,
     protection: OnceCell<Vec<protection::Group>>,
 }
 
@@ -225,15 +274,49 @@ impl<'a> Context<'a> {
                 duty[w] = Duty::Ac;
             }
         }
-        for (wire, duty) in net.wires.iter().zip(duty) {
-            ampacities.push(ampacity(profile, duty, &wire.laid));
+        let groups = net.parallel_wires();
+        for ((wire, duty), group) in net.wires.iter().zip(duty).zip(&groups) {
+            let mut amp = ampacity(profile, duty, &wire.laid);
+            if group.len() > 1 {
+                // Equal in size and length, so they share equally.
+                amp.iz_a *= group.len() as f64;
+                amp.device_a *= group.len() as f64;
+                amp.steps.push(format!("× {} equal conductors in parallel = {} A", group.len(), short(amp.iz_a)));
+            }
+            ampacities.push(amp);
         }
-        Context { rig, profile, net, states, ampacities, protection: OnceCell::new() }
+        Context { rig, profile, net, states, ampacities, groups, protection: OnceCell::new() }
     }
 
     /// The ampacity of a wire.
     pub fn ampacity(&self, wire: usize) -> &Ampacity {
         &self.ampacities[wire]
+    }
+
+    /// The conductors that lie in parallel with a wire, itself included: same terminals, size, insulation
+    /// and length.
+    pub fn parallel(&self, wire: usize) -> &[usize] {
+        &self.groups[wire]
+    }
+
+    /// Pieces of a kind that are there now, by index.
+    pub fn pieces(&self, kind: Kind) -> impl Iterator<Item = usize> + '_ {
+        let all = self.rig.pieces.iter().enumerate();
+        all.filter(move |(_, p)| p.kind == kind && p.status.present()).map(|(i, _)| i)
+    }
+
+    /// Labels of nodes that hang together by the edges that a test lets through.
+    pub fn joined(&self, keep: impl Fn(&Edge) -> bool) -> Vec<u32> {
+        let mut sets = Union::new(self.net.nodes.len());
+        for edge in self.net.edges.iter().filter(|e| keep(e)) {
+            sets.join(edge.a, edge.b);
+        }
+        sets.into_labels()
+    }
+
+    /// The first state that a test finds, with the sources of its way.
+    fn first_state(&self, fits: impl Fn(&State) -> bool) -> Option<&'a State> {
+        self.states.states.iter().find(|s| fits(s))
     }
 
     /// Conductors that no device protects as the profile wants, worked out once.
@@ -301,4 +384,30 @@ pub static RULES: &[Rule] = &[
     (&charger_loop::META, charger_loop::find),
     (&conductors_crossed::META, conductors_crossed::find),
     (&oscillation::META, oscillation::find),
+    (&parallel_conductors::META, parallel_conductors::find),
+    (&contact_overloaded::META, contact_overloaded::find),
+    (&appliance_maximum::META, appliance_maximum::find),
+    (&breaking_capacity::META, breaking_capacity::find),
+    (&device_voltage::META, device_voltage::find),
+    (&device_kind::META, device_kind::find),
+    (&return_interrupted::META, return_interrupted::find),
+    (&inverter_device::META, inverter_device::find),
+    (&cable_minimum::META, cable_minimum::find),
+    (&bond_isolated::META, bond_isolated::find),
+    (&rcd_neutral::META, rcd_neutral::find),
+    (&chassis_bond::META, chassis_bond::find),
+    (&negative_floating::META, negative_floating::find),
+    (&battery_isolation::META, battery_isolation::find),
+    (&array_isolation::META, array_isolation::find),
+    (&battery_mixed::META, battery_mixed::find),
+    (&battery_sharing::META, battery_sharing::find),
+    (&battery_place::META, battery_place::find),
+    (&charge_voltage::META, charge_voltage::find),
+    (&charge_sum::META, charge_sum::find),
+    (&discharge_limit::META, discharge_limit::find),
+    (&array_voltage::META, array_voltage::find),
+    (&array_current::META, array_current::find),
+    (&alternator_bank::META, alternator_bank::find),
+    (&load_sum::META, load_sum::find),
+    (&remark::META, remark::find),
 ];

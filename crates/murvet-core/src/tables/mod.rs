@@ -54,6 +54,10 @@ const FILES: &[&str] = &[
     include_str!("../../tables/bundle-iso.json"),
     include_str!("../../tables/bundle-abyc.json"),
     include_str!("../../tables/chemistry.json"),
+    include_str!("../../tables/battery-resistance.json"),
+    include_str!("../../tables/breaking-capacity.json"),
+    include_str!("../../tables/charge-volts.json"),
+    include_str!("../../tables/array-cold.json"),
 ];
 
 static TABLES: LazyLock<Vec<Table>> =

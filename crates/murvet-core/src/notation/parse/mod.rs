@@ -3,6 +3,7 @@
 
 mod cables;
 mod pieces;
+mod remarks;
 mod runs;
 
 use super::Diagnostic;
@@ -18,7 +19,7 @@ pub const MAX_TEXT: usize = 1_000_000;
 const MAX_ERRORS: usize = 200;
 
 /// Statement words besides the kinds of piece.
-pub(super) const STATEMENTS: [&str; 4] = ["rig", "place", "run", "cable"];
+pub(super) const STATEMENTS: [&str; 5] = ["rig", "place", "run", "cable", "remark"];
 
 #[derive(Default)]
 struct Lines {
@@ -26,6 +27,7 @@ struct Lines {
     pieces: Vec<usize>,
     runs: Vec<usize>,
     cables: Vec<usize>,
+    remarks: Vec<usize>,
 }
 
 struct Parser {
@@ -136,6 +138,7 @@ impl Parser {
             Spot::Piece(i) => (line(&self.lines.pieces, *i), 0),
             Spot::Run(i, step) => (line(&self.lines.runs, *i), step.unwrap_or(0)),
             Spot::Cable(i) => (line(&self.lines.cables, *i), 0),
+            Spot::Remark(i) => (line(&self.lines.remarks, *i), 0),
         }
     }
 
@@ -172,6 +175,7 @@ impl Parser {
             "place" => self.place(&tokens[1..], comment),
             "run" => self.run(tokens, comment),
             "cable" => self.cable(&tokens[1..], comment),
+            "remark" => self.remark(&tokens[1..], comment),
             word => match Kind::from_word(word) {
                 Some(kind) => {
                     if let Some(mut piece) = self.piece(kind, &tokens[1..]) {

@@ -41,8 +41,8 @@ pub(super) fn follow(
     // than allowed arrives from outside: with the conductors of the region taken away, and only those, for
     // what fails elsewhere still feeds this region through the devices between.
     let mut inside: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
-    for &(_, e) in failing {
-        inside.entry(regions.find(pad[net.edges[e].a] as usize)).or_default().extend(built.handle[e]);
+    for &(w, e) in failing {
+        inside.entry(regions.find(pad[net.edges[e].a] as usize)).or_default().extend(built.together(ctx, w, e));
     }
     let mut starts: Vec<(usize, usize, Flow)> = Vec::new();
     for (&p, list) in &at_pad {
@@ -261,7 +261,7 @@ fn judge_path(
                         guarded.insert(leg.far);
                     }
                     What::Wire(w)
-                        if !exempt(ctx, *w) && !at_pad[&leg.far].iter().any(|(f, _)| f == w)
+                        if !exempt(ctx, *w) && !at_pad[&leg.far].iter().any(|(f, _)| *f == ctx.parallel(*w)[0])
                         // A thicker conductor goes on from here: nothing at this end protects the thin one.
                         && built.handle[i].is_some() =>
                     {

@@ -15,6 +15,21 @@ pub(super) struct Built {
     pub(super) limiter: HashMap<usize, Limiter>,
 }
 
+impl Built {
+    /// Flow handles of a conductor and those in parallel with it: they are taken away together.
+    pub(super) fn together(&self, ctx: &Context, wire: usize, edge: usize) -> Vec<usize> {
+        let group = ctx.parallel(wire);
+        if group.len() == 1 {
+            return self.handle[edge].into_iter().collect();
+        }
+        let edges = ctx.net.edges.iter().enumerate();
+        edges
+            .filter(|(_, e)| matches!(e.what, What::Wire(w) if group.contains(&w)))
+            .filter_map(|(i, _)| self.handle[i])
+            .collect()
+    }
+}
+
 pub(super) fn positive(role: Role) -> bool {
     matches!(role, Role::Plus | Role::Line | Role::Any)
 }
@@ -63,6 +78,11 @@ pub(super) fn feed(ctx: &Context, built: &mut Built, source: usize) {
 /// The graph of everything that is live to earth or positive, in one state or (with `None`) with every
 /// contact closed and every source running.
 pub(super) fn forward(ctx: &Context, state: Option<&State>) -> Built {
+    forward_of(ctx, state, |_| true)
+}
+
+/// The same with some of the sources.
+pub(super) fn forward_of(ctx: &Context, state: Option<&State>, of: impl Fn(usize) -> bool) -> Built {
     let net = ctx.net;
     let mut built =
         Built { graph: FlowGraph::new(net.nodes.len()), handle: vec![None; net.edges.len()], limiter: HashMap::new() };
@@ -74,7 +94,7 @@ pub(super) fn forward(ctx: &Context, state: Option<&State>) -> Built {
         }
     }
     for source in 0..net.sources.len() {
-        if state.is_none_or(|s| s.live.active[source]) {
+        if of(source) && state.is_none_or(|s| s.live.active[source]) {
             feed(ctx, &mut built, source);
         }
     }
@@ -176,7 +196,8 @@ pub(super) fn wires_between<'a>(
     fits: impl Fn(&Edge) -> bool + 'a,
 ) -> impl Iterator<Item = (usize, usize)> + 'a {
     ctx.net.edges.iter().enumerate().filter(move |(_, e)| fits(e)).filter_map(|(i, e)| match e.what {
-        What::Wire(w) if !exempt(ctx, w) => Some((w, i)),
+        // Conductors in parallel are one, by the first of them.
+        What::Wire(w) if !exempt(ctx, w) && ctx.parallel(w)[0] == w => Some((w, i)),
         _ => None,
     })
 }

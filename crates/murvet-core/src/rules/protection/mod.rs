@@ -17,7 +17,7 @@ use super::Context;
 use crate::network::{Flow, Union, What};
 use crate::states::State;
 use follow::follow;
-use graphs::{Built, allowed, exceeds, forward, forward_wire, wires_between};
+use graphs::{Built, allowed, exceeds, forward, forward_of, forward_wire, wires_between};
 use returns::judge_returns;
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
@@ -143,12 +143,15 @@ fn distinct<'a>(ctx: &'a Context, candidates: &[(usize, usize)]) -> Vec<(usize, 
 
 /// The end of a wire with the larger flow, when that is more than allowed: node and flow.
 fn worst_end(ctx: &Context, built: &mut Built, wire: usize, edge: usize) -> Option<(usize, Flow)> {
-    let handle = built.handle[edge]?;
+    let group = built.together(ctx, wire, edge);
+    if group.is_empty() {
+        return None;
+    }
     let (a, b) = (ctx.net.edges[edge].a, ctx.net.edges[edge].b);
     [a, b]
         .into_iter()
         .filter_map(|end| {
-            let flow = built.graph.max_flow(end, &[handle]);
+            let flow = built.graph.max_flow(end, &group);
             let limit = allowed(ctx, wire, &flow, built);
             exceeds(&flow, limit).then_some((end, flow))
         })
@@ -164,9 +167,58 @@ pub fn flow_in(ctx: &Context, state: &State, wire: usize) -> Option<(f64, Vec<St
         return None;
     }
     let mut built = forward(ctx, Some(state));
-    let handle = built.handle[edge]?;
-    let flows = [e.a, e.b].map(|end| built.graph.max_flow(end, &[handle]));
+    let group = built.together(ctx, wire, edge);
+    if group.is_empty() {
+        return None;
+    }
+    let flows = [e.a, e.b].map(|end| built.graph.max_flow(end, &group));
     let larger = if flows[0].amps >= flows[1].amps { &flows[0] } else { &flows[1] };
     let held = larger.cut.iter().filter_map(|h| built.limiter.get(h)).map(|l| l.words.clone()).collect();
     Some((larger.amps, held))
+}
+
+/// The greatest current that can arrive at any of some nodes with some edges taken away, A, in the state where
+/// it is greatest, and what holds it. States are looked at one by one only when everything closed at once would
+/// give more than `above`. `stores` leaves out the sources that convert.
+pub fn greatest_into(
+    ctx: &Context,
+    nodes: &[usize],
+    without: &[usize],
+    stores: bool,
+    above: f64,
+) -> (f64, Vec<String>) {
+    let into = |state: Option<&State>| {
+        let mut built = forward_of(ctx, state, |s| !stores || !ctx.net.sources[s].kind.converts());
+        let deleted: Vec<usize> = without.iter().filter_map(|&e| built.handle[e]).collect();
+        let flows = nodes.iter().map(|&n| built.graph.max_flow(n, &deleted));
+        let largest = flows.max_by(|a, b| a.amps.total_cmp(&b.amps)).unwrap_or(Flow { amps: 0.0, cut: Vec::new() });
+        let held = largest.cut.iter().filter_map(|h| built.limiter.get(h)).map(|l| l.words.clone()).collect();
+        (largest.amps, held)
+    };
+    let bound: (f64, Vec<String>) = into(None);
+    if bound.0 <= above {
+        return bound;
+    }
+    // Two AC sources on one conductor are backfeed, and found as that.
+    let parallel = |s: &&State| {
+        let at = nodes.iter().flat_map(|n| s.live.sources_at(ctx.net, *n));
+        at.filter(|i| ctx.net.sources[*i].kind.is_ac()).collect::<BTreeSet<_>>().len() > 1
+    };
+    let by_state = ctx.states.states.iter().filter(|s| !parallel(s)).map(|s| into(Some(s)));
+    by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
+}
+
+/// What could flow in a conductor at the most, A, with everything closed and running; nothing when it is without
+/// limit, or the conductor is neither positive nor line.
+pub fn greatest_flow(ctx: &Context, wire: usize) -> Option<f64> {
+    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
+    let mut all = forward(ctx, None);
+    let group = all.together(ctx, wire, edge);
+    let e = &ctx.net.edges[edge];
+    if group.is_empty() || !forward_wire(ctx, e) {
+        return None;
+    }
+    let flows = [e.a, e.b].map(|end| all.graph.max_flow(end, &group));
+    let larger = if flows[0].amps >= flows[1].amps { &flows[0] } else { &flows[1] };
+    (!larger.unlimited()).then_some(larger.amps)
 }

@@ -1,0 +1,240 @@
+//! The DC side of a rig in one state as a resistive network with real batteries: shares between batteries
+//! and prospective fault currents, and the same network as a SPICE netlist, so that anyone can check the
+//! numbers with an open simulator.
+
+use super::{Factor, Network, NodalError, Resistor, Union, What};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::rig::{Piece, Rig};
+use crate::tables::table;
+use crate::units::Dimension;
+use std::collections::HashMap;
+use std::fmt::Write;
+
+/// Copper at 20 C, ohm m: IEC 60028.
+const RHO_20: f64 = 1.7241e-8;
+/// Stands for the resistance of closed contacts and devices, ohm: small against any conductor, large
+/// enough for the numbers to stay well conditioned.
+const CLOSED_OHM: f64 = 1e-6;
+
+/// Which end of the credible range is taken for conductors and batteries.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Case {
+    /// Least resistance and highest voltage, for the greatest fault current: nominal area, cold; the battery's
+    /// least internal resistance.
+    Strong,
+    /// Typical resistance and resting voltage, for shares and readings.
+    Typical,
+}
+
+/// A battery as a voltage behind a resistance.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Cell {
+    /// The piece.
+    pub piece: usize,
+    /// Positive node of the DC network.
+    pub plus: usize,
+    /// Negative node of the DC network.
+    pub minus: usize,
+    /// Open-circuit voltage, V.
+    pub volts: f64,
+    /// Internal resistance of the whole bank, ohm.
+    pub ohm: f64,
+}
+
+/// A resistive DC network.
+#[derive(Debug, Clone)]
+pub struct DcNet {
+    /// Number of nodes.
+    pub nodes: usize,
+    /// Names of the nodes.
+    pub names: Vec<String>,
+    /// Conductors, devices and contacts with the edge each stands for.
+    pub branches: Vec<(usize, Resistor)>,
+    /// Batteries.
+    pub cells: Vec<Cell>,
+    slot: HashMap<usize, usize>,
+}
+
+/// Internal resistance of a bank in ohm and whether it was stated. Where it was not, the typical or least value
+/// of the chemistry for 100 Ah at 12 V is scaled with voltage and against capacity.
+pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
+    let count = p.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
+    let joined = |one: f64| if p.word("wiring") == Some("series") { one * count } else { one / count };
+    if let Some(ohm) = p.si("internal", Dimension::Resistance).filter(|o| *o > 0.0) {
+        return (joined(ohm), true);
+    }
+    let column = if case == Case::Strong { 1 } else { 0 };
+    let chemistry = p.word("chemistry").unwrap_or("lifepo4");
+    let per_100ah = table("battery-resistance").get(chemistry, column).unwrap_or(2.4) / 1000.0;
+    let one_v = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+    // An unseen bank is as strong as any that is met.
+    let ah = p.si("capacity", Dimension::Charge).unwrap_or(300.0).max(1.0);
+    (joined(per_100ah * 100.0 / ah * one_v / 12.0), false)
+}
+
+/// Open-circuit voltage of a full bank, V.
+pub fn full_volts(p: &Piece) -> f64 {
+    let volts = super::battery_volts(p);
+    let rest = p.word("chemistry").and_then(|c| table("chemistry").get(c, 2)).unwrap_or(1.084);
+    volts * rest
+}
+
+impl DcNet {
+    /// The DC side with the edges that a test lets through. Batteries of pieces that are not there now are left
+    /// out. O(E).
+    pub fn new(rig: &Rig, net: &Network, case: Case, closed: impl Fn(usize) -> bool) -> DcNet {
+        let dc = |n: usize| !matches!(net.nodes[n].duty, Role::Line | Role::Neutral);
+        // Metal to metal is one node; so is a conductor without length.
+        let mut pads = Union::new(net.nodes.len());
+        for e in &net.edges {
+            let short =
+                matches!(e.what, What::Joint) || matches!(e.what, What::Wire(w) if net.wires[w].length_m <= 0.0);
+            if short && dc(e.a) && dc(e.b) {
+                pads.join(e.a, e.b);
+            }
+        }
+        let mut out =
+            DcNet { nodes: 0, names: Vec::new(), branches: Vec::new(), cells: Vec::new(), slot: HashMap::new() };
+        let mut place: HashMap<usize, usize> = HashMap::new();
+        for n in (0..net.nodes.len()).filter(|&n| dc(n)) {
+            let root = pads.find(n);
+            let at = *place.entry(root).or_insert_with(|| {
+                out.names.push(net.nodes[n].name.clone());
+                out.names.len() - 1
+            });
+            out.slot.insert(n, at);
+        }
+        out.nodes = out.names.len();
+        for (i, e) in net.edges.iter().enumerate() {
+            let (Some(&a), Some(&b)) = (out.slot.get(&e.a), out.slot.get(&e.b)) else { continue };
+            if a == b || !closed(i) {
+                continue;
+            }
+            let ohm = match &e.what {
+                What::Wire(w) => {
+                    let wire = &net.wires[*w];
+                    // Nominal area, 20 C: what a sound conductor has at the least.
+                    (wire.length_m * RHO_20 / (wire.laid.area_mm2 * 1e-6)).max(CLOSED_OHM)
+                }
+                What::Device { .. } | What::Contact(_) => CLOSED_OHM,
+                What::Bond { .. } | What::Joint => continue,
+            };
+            if ohm.is_finite() {
+                out.branches.push((i, Resistor { a, b, ohm }));
+            }
+        }
+        for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+            let p = &rig.pieces[s.piece];
+            if let (Some(&plus), Some(&minus)) = (out.slot.get(&s.plus), out.slot.get(&s.minus))
+                && p.kind == Kind::Battery
+                && plus != minus
+            {
+                out.cells.push(Cell {
+                    piece: s.piece,
+                    plus,
+                    minus,
+                    volts: full_volts(p),
+                    ohm: internal_ohm(p, case).0,
+                });
+            }
+        }
+        out
+    }
+
+    /// The node of the DC network that a terminal is part of.
+    pub fn at(&self, node: usize) -> Option<usize> {
+        self.slot.get(&node).copied()
+    }
+
+    /// Parts that hang together by conductors or batteries: one node of each, to be taken as reference.
+    fn references(&self) -> Vec<usize> {
+        let mut parts = Union::new(self.nodes);
+        for (_, r) in &self.branches {
+            parts.join(r.a, r.b);
+        }
+        for c in &self.cells {
+            parts.join(c.plus, c.minus);
+        }
+        // The negative post of the first battery of each part.
+        let mut chosen: HashMap<usize, usize> = HashMap::new();
+        for n in self.cells.iter().map(|c| c.minus).chain(0..self.nodes) {
+            let root = parts.find(n);
+            chosen.entry(root).or_insert(n);
+        }
+        let mut list: Vec<usize> = chosen.into_values().collect();
+        list.sort_unstable();
+        list
+    }
+
+    /// Node voltages with constant currents drawn between pairs of nodes, A.
+    ///
+    /// A battery is its Norton equivalent, a current E/R beside a conductance 1/R: exact, and it keeps the
+    /// matrix symmetric and positive definite.
+    ///
+    /// # Errors
+    /// As [`Factor::new`].
+    pub fn volts(&self, loads: &[(usize, usize, f64)]) -> Result<Vec<f64>, NodalError> {
+        let mut resistors: Vec<Resistor> = self.branches.iter().map(|(_, r)| *r).collect();
+        let mut draws = Vec::new();
+        for c in &self.cells {
+            resistors.push(Resistor { a: c.plus, b: c.minus, ohm: c.ohm });
+            draws.push((c.plus, -c.volts / c.ohm));
+            draws.push((c.minus, c.volts / c.ohm));
+        }
+        for &(plus, minus, amps) in loads {
+            draws.push((plus, amps));
+            draws.push((minus, -amps));
+        }
+        let fixed: Vec<(usize, f64)> = self.references().into_iter().map(|n| (n, 0.0)).collect();
+        Ok(Factor::new(self.nodes, &resistors, &fixed)?.solve(&draws)?.volts)
+    }
+
+    /// Current out of each battery, A, in the order of [`DcNet::cells`], at these loads.
+    ///
+    /// # Errors
+    /// As [`Factor::new`].
+    pub fn shares(&self, loads: &[(usize, usize, f64)]) -> Result<Vec<f64>, NodalError> {
+        let v = self.volts(loads)?;
+        Ok(self.cells.iter().map(|c| (c.volts - (v[c.plus] - v[c.minus])) / c.ohm).collect())
+    }
+
+    /// Current through one branch (by its edge), from `a` to `b`, A, with a dead short between two nodes.
+    ///
+    /// # Errors
+    /// As [`Factor::new`].
+    pub fn fault_through(&self, edge: usize, short: (usize, usize)) -> Result<f64, NodalError> {
+        let mut faulted = self.clone();
+        faulted.branches.push((usize::MAX, Resistor { a: short.0, b: short.1, ohm: CLOSED_OHM }));
+        let v = faulted.volts(&[])?;
+        let branch = self.branches.iter().find(|(e, _)| *e == edge).map(|(_, r)| *r);
+        Ok(branch.map_or(0.0, |r| (v[r.a] - v[r.b]) / r.ohm))
+    }
+
+    /// The network with its loads as a SPICE netlist: node 0 is the first reference, nodes are numbered from
+    /// 1, and the names stand in comments. Parts without a battery are tied to node 0 by 1 Gohm.
+    pub fn spice(&self, title: &str, loads: &[(usize, usize, f64)]) -> String {
+        let references = self.references();
+        let first = references.first().copied().unwrap_or(0);
+        let node = |n: usize| if n == first { 0 } else { n + 1 };
+        let mut out = format!("* {}\n", title.replace('\n', " "));
+        for (n, name) in self.names.iter().enumerate() {
+            let _ = writeln!(out, "* node {}: {name}", node(n));
+        }
+        for (k, (_, r)) in self.branches.iter().enumerate() {
+            let _ = writeln!(out, "R{k} {} {} {:e}", node(r.a), node(r.b), r.ohm);
+        }
+        for (k, c) in self.cells.iter().enumerate() {
+            let inner = self.nodes + k + 2;
+            let _ = writeln!(out, "VB{k} {inner} {} {:e}", node(c.minus), c.volts);
+            let _ = writeln!(out, "RB{k} {inner} {} {:e}", node(c.plus), c.ohm);
+        }
+        for (k, (plus, minus, amps)) in loads.iter().enumerate() {
+            let _ = writeln!(out, "IL{k} {} {} {amps:e}", node(*plus), node(*minus));
+        }
+        for (k, n) in references.iter().skip(1).enumerate() {
+            let _ = writeln!(out, "RG{k} {} 0 1e9", node(*n));
+        }
+        out.push_str(".op\n.end\n");
+        out
+    }
+}

@@ -1,0 +1,45 @@
+//! A hungry bank straight on the alternator.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "alternator-bank",
+    hazard: Hazard::Generation,
+    statement: "A lithium bank is charged from the alternator through something that limits the current.",
+    why: "A lithium bank takes all an alternator gives, at idle and for hours: the alternator burns out, and when the management unit opens the load dump takes the vehicle's electronics.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: Vec<Finding> = Vec::new();
+    for alternator in net.sources.iter().filter(|s| s.kind == SourceKind::Alternator) {
+        for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+            let battery = &ctx.rig.pieces[b.piece];
+            let lithium = matches!(battery.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
+            if !lithium || battery.flag("starter") {
+                continue;
+            }
+            let joined = |s: &crate::states::State| s.live.part[alternator.plus] == s.live.part[b.plus];
+            let Some(state) = ctx.first_state(joined) else { continue };
+            let ah = battery.si("capacity", Dimension::Charge).unwrap_or(100.0)
+                * battery.si("count", Dimension::Count).unwrap_or(1.0);
+            let statement =
+                format!("{} stands straight on {}.", ctx.piece_words(b.piece), ctx.piece_words(alternator.piece));
+            let mut f = ctx.finding(&META, Severity::Soon, &battery.id, statement);
+            f.evidence.push(format!("State: {}. Between the two no converter is passed.", ctx.state_words(state)));
+            f.evidence.push(format!(
+                "{} Ah takes {} A and more at half its capacity an hour; the alternator is rated {} A.",
+                short(ah),
+                short(ah / 2.0),
+                short(alternator.limit_a)
+            ));
+            f.way = state.way.clone();
+            f.pieces = vec![battery.id.clone(), ctx.id(alternator.piece).to_owned()];
+            found.push(f);
+        }
+    }
+    found
+}

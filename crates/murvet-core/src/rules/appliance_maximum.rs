@@ -1,0 +1,39 @@
+//! An appliance behind a device larger than its maker allows.
+
+use super::protection::greatest_into;
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::network::INFINITE;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "appliance-maximum",
+    hazard: Hazard::Overcurrent,
+    statement: "The device ahead of an appliance is no larger than the appliance's maker allows.",
+    why: "The wires inside the appliance are thinner than the cable to it, and only its maker knows what protects them.",
+    source: "the maker's figure; NFPA 70 section 110.3(B) (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found = Vec::new();
+    for c in &ctx.net.consumers {
+        let piece = &ctx.rig.pieces[c.piece];
+        let Some(most) = piece.si("max-device", Dimension::Current) else { continue };
+        let (amps, held) = greatest_into(ctx, &[c.plus], &[], false, most);
+        if amps <= most * (1.0 + 1e-6) {
+            continue;
+        }
+        let shown =
+            if amps >= INFINITE * 0.5 { "a current without limit".to_owned() } else { format!("{} A", short(amps)) };
+        let statement = format!(
+            "{} may stand behind {} A at the most, and {shown} can reach it.",
+            ctx.piece_words(c.piece),
+            short(most)
+        );
+        let mut f = ctx.finding(&META, Severity::BeforeUse, &piece.id, statement);
+        f.evidence.push(format!("Held by: {}.", if held.is_empty() { "nothing".to_owned() } else { held.join("; ") }));
+        f.evidence.push(format!("{shown} > {} A, the maker's figure.", short(most)));
+        f.pieces = vec![piece.id.clone()];
+        found.push(f);
+    }
+    found
+}

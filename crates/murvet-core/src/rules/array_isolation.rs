@@ -1,0 +1,42 @@
+//! An array that nothing takes off its controller.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+use crate::network::What;
+
+pub(super) static META: Meta = Meta {
+    slug: "array-isolation",
+    hazard: Hazard::Isolation,
+    statement: "A switch stands between an array and its controller.",
+    why: "Light cannot be switched off: without a switch the array's leads are live in the hand, and the battery can never be taken off first.",
+    source: "NFPA 70 section 690.13; IEC 60364-7-712 section 712.537 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let part = ctx.joined(|e| {
+        let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p));
+        let opens = piece.is_some_and(|p| matches!(ctx.rig.pieces[p].kind, Kind::Isolator | Kind::Breaker));
+        !opens && !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e)
+    });
+    let mut found = Vec::new();
+    for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
+        // A switch in either conductor takes it off.
+        let meets = net.sources.iter().filter(|c| c.kind == SourceKind::Controller);
+        let bare = meets
+            .filter_map(|c| Some((c.piece, c.input?)))
+            .find(|(_, (p, m))| part[*p] == part[s.plus] && part[*m] == part[s.minus]);
+        let Some((controller, _)) = bare else { continue };
+        let statement = format!("Nothing takes {} off {}.", ctx.piece_words(s.piece), ctx.piece_words(controller));
+        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(s.piece), statement);
+        f.evidence.push(format!(
+            "Between {} and {} no isolator and no breaker is passed.",
+            net.nodes[s.plus].name,
+            ctx.id(controller)
+        ));
+        f.evidence.push("Until then: cover it, and take its leads off one by one.".to_owned());
+        f.pieces = vec![ctx.id(s.piece).to_owned(), ctx.id(controller).to_owned()];
+        found.push(f);
+    }
+    found
+}

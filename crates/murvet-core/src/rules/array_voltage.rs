@@ -1,0 +1,70 @@
+//! An array that exceeds its controller on a cold morning.
+
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
+use crate::network::What;
+use crate::profiles::ProfileId;
+use crate::rig::Piece;
+use crate::tables::table;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "array-voltage",
+    hazard: Hazard::Generation,
+    statement: "The open-circuit voltage of an array on the coldest morning stays below what its controller stands.",
+    why: "The controller is destroyed on the first bright frosty morning, and what it then lets through reaches the battery.",
+    source: "NFPA 70 section 690.7 and table 690.7(A) (recalled)",
+};
+
+/// Open-circuit voltage in the cold, V, and how it was found.
+pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
+    let voc = array.si("voc", Dimension::Voltage)?;
+    // Lowest air where nothing is stated: common practice, no source.
+    let usual = match ctx.profile.id {
+        ProfileId::NaRv => -20.0,
+        ProfileId::EuUk => -10.0,
+        ProfileId::AuNz => 0.0,
+    };
+    let coldest = array.si("coldest", Dimension::Temperature);
+    let c = coldest.unwrap_or(usual);
+    let rows = table("array-cold").rows.iter().filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
+    // The first row at or below the temperature; warmer than the table starts, nothing is added.
+    let factor =
+        if c > 20.0 { 1.0 } else { rows.clone().find(|(t, _)| *t <= c).or_else(|| rows.last()).map_or(1.25, |r| r.1) };
+    let stated = if coldest.is_some() { "" } else { " (not stated, taken as usual)" };
+    Some((voc * factor, format!("{} V × {factor} at {c:.0} C{stated} = {} V", short(voc), short(voc * factor))))
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
+    let mut found = Vec::new();
+    for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
+        let array = &ctx.rig.pieces[s.piece];
+        let Some((volts, how)) = cold_volts(ctx, array) else { continue };
+        for c in net.sources.iter().filter(|c| c.kind == SourceKind::Controller) {
+            let controller = &ctx.rig.pieces[c.piece];
+            let meets = c.input.is_some_and(|(plus, _)| part[plus] == part[s.plus]);
+            let Some(most) = controller.si("voltage", Dimension::Voltage).filter(|_| meets) else { continue };
+            if volts <= most * 1.0005 {
+                continue;
+            }
+            let plain = array.si("voc", Dimension::Voltage).unwrap_or(0.0);
+            let statement = format!(
+                "{} reaches {} V and {} stands {} V.",
+                ctx.piece_words(s.piece),
+                short(volts),
+                ctx.piece_words(c.piece),
+                short(most)
+            );
+            let mut f = ctx.finding(&META, Severity::BeforeUse, &array.id, statement);
+            let hangs = plain <= most && !array.attrs.contains_key("coldest");
+            f.certainty = if hangs { Certainty::Possible } else { Certainty::Certain };
+            f.evidence.push(format!("{how}."));
+            f.evidence.push(format!("{} V > {} V.", short(volts), short(most)));
+            f.pieces = vec![array.id.clone(), controller.id.clone()];
+            found.push(f);
+        }
+    }
+    found
+}

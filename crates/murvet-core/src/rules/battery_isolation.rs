@@ -1,0 +1,66 @@
+//! A battery that nothing takes off.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::{Edge, What};
+
+pub(super) static META: Meta = Meta {
+    slug: "battery-isolation",
+    hazard: Hazard::Isolation,
+    statement: "A switch takes the battery off everything but the few things that are meant to stay live.",
+    why: "In a fault or a fire there is one thing to do first, and it must be possible without tools.",
+    source: "NFPA 70 section 551.10; AS/NZS 3001.2 (recalled in outline); ISO 13297 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let opens = |e: &Edge| {
+        let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p));
+        let kind = piece.map(|p| ctx.rig.pieces[p].kind);
+        matches!(kind, Some(Kind::Isolator | Kind::Breaker)) && matches!(e.what, What::Contact(_) | What::Device { .. })
+    };
+    let reach = |role: Role| {
+        let fits = move |n: usize| matches!(net.nodes[n].duty, r if r == role || r == Role::Any || (role == Role::Minus && r == Role::Earth));
+        ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && fits(e.a) && fits(e.b) && !opens(e))
+    };
+    let (plus, minus) = (reach(Role::Plus), reach(Role::Minus));
+    let mut found = Vec::new();
+    for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+        let battery = &ctx.rig.pieces[s.piece];
+        if battery.flag("starter") {
+            continue;
+        }
+        let live = net
+            .consumers
+            .iter()
+            .filter(|c| !c.ac && !c.vital && plus[c.plus] == plus[s.plus] && minus[c.minus] == minus[s.minus]);
+        let mut ahead: Vec<&str> = live.map(|c| ctx.id(c.piece)).collect();
+        ahead.sort_unstable();
+        ahead.dedup();
+        let all = net.consumers.iter().filter(|c| !c.ac && !c.vital).count();
+        if ahead.is_empty() || all == 0 {
+            continue;
+        }
+        let any = ctx.pieces(Kind::Isolator).next().is_some();
+        let (severity, statement) = if any {
+            (
+                Severity::Advice,
+                format!("{} stay on {} when every isolator is open.", ahead.join(", "), ctx.piece_words(s.piece)),
+            )
+        } else {
+            (
+                Severity::Soon,
+                format!("Nothing takes {} off: {} stay on it.", ctx.piece_words(s.piece), ahead.join(", ")),
+            )
+        };
+        let mut f = ctx.finding(&META, severity, &battery.id, statement);
+        f.evidence.push(format!(
+            "With every isolator and breaker of the rig open, both terminals of {} still reach it.",
+            ahead.join(", ")
+        ));
+        f.evidence.push("What is meant to stay live is listed, labelled and fused; alarms count as vital.".to_owned());
+        f.pieces = vec![battery.id.clone()];
+        found.push(f);
+    }
+    found
+}

@@ -1,0 +1,61 @@
+//! Unlike batteries in parallel.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
+use crate::network::{battery_volts, nominal_system};
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "battery-mixed",
+    hazard: Hazard::Battery,
+    statement: "Batteries in parallel are of one chemistry and one nominal voltage.",
+    why: "Each chemistry wants its own charge voltage, and the one that rests higher empties itself into the other without end.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let Some(parked) = ctx.states.states.first() else { return Vec::new() };
+    let stores: Vec<_> = net.sources.iter().filter(|s| s.kind == SourceKind::Battery).collect();
+    let mut found = Vec::new();
+    for (n, a) in stores.iter().enumerate() {
+        for b in &stores[n + 1..] {
+            let live = &parked.live;
+            if live.part[a.plus] != live.part[b.plus] || live.metal[a.minus] != live.metal[b.minus] {
+                continue;
+            }
+            let (p, q) = (&ctx.rig.pieces[a.piece], &ctx.rig.pieces[b.piece]);
+            let chemistry = |p: &crate::rig::Piece| p.word("chemistry").map(str::to_owned);
+            let (volts, other) = (nominal_system(battery_volts(p)), nominal_system(battery_volts(q)));
+            let names = format!("{} and {}", ctx.piece_words(a.piece), ctx.piece_words(b.piece));
+            let (severity, words, line) = match (chemistry(p), chemistry(q)) {
+                _ if (volts - other).abs() > 0.5 => (
+                    Severity::KeepOff,
+                    "are of different voltage",
+                    format!("{} V beside {} V.", short(volts), short(other)),
+                ),
+                (Some(x), Some(y)) if x != y => {
+                    (Severity::BeforeUse, "are of different chemistry", format!("{x} beside {y}."))
+                }
+                _ => {
+                    let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge);
+                    match (ah(p), ah(q)) {
+                        (Some(x), Some(y)) if (x - y).abs() > 0.05 * x.max(y) => (
+                            Severity::Advice,
+                            "are of different capacity",
+                            format!("{} Ah beside {} Ah.", short(x), short(y)),
+                        ),
+                        _ => continue,
+                    }
+                }
+            };
+            let subject = format!("{}+{}", p.id, q.id);
+            let mut f = ctx.finding(&META, severity, &subject, format!("{names} lie in parallel and {words}."));
+            f.evidence.push(line);
+            f.evidence.push("As parked, both terminals of the two hang together.".to_owned());
+            f.pieces = vec![p.id.clone(), q.id.clone()];
+            found.push(f);
+        }
+    }
+    found
+}

@@ -1,0 +1,63 @@
+//! A battery where its gas or its fire reaches people, or anything that sparks in a gas locker.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::Kind;
+use crate::profiles::ProfileId;
+
+pub(super) static META: Meta = Meta {
+    slug: "battery-place",
+    hazard: Hazard::Battery,
+    statement: "Batteries stand where the profile allows them, and nothing that can spark stands in a gas locker.",
+    why: "Lead-acid gives off hydrogen while it charges; a lithium fire in the living space leaves no time; a spark in a gas locker is an explosion.",
+    source: "NFPA 70 section 551.10(F); AS/NZS 3001.2:2022; EN 1949 (all recalled in outline); lithium in the living space elsewhere: a school",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found = Vec::new();
+    for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let Some(place) = p.place.as_deref().and_then(|id| ctx.rig.place(id)) else { continue };
+        let zone = place.zone.as_deref().unwrap_or_default();
+        let sparks = matches!(
+            p.kind,
+            Kind::Battery
+                | Kind::Fuse
+                | Kind::Breaker
+                | Kind::Rcd
+                | Kind::Rcbo
+                | Kind::Isolator
+                | Kind::Relay
+                | Kind::Transfer
+                | Kind::PlugChangeover
+                | Kind::Inverter
+                | Kind::InverterCharger
+                | Kind::Charger
+                | Kind::Panel
+                | Kind::Outlet
+                | Kind::GfciOutlet
+                | Kind::FuseBlock
+                | Kind::Generator
+        );
+        let chemistry = p.word("chemistry").unwrap_or_default();
+        let lithium = ["lifepo4", "nickel-lithium"].contains(&chemistry);
+        let (severity, words) = match zone {
+            "gas" if sparks => (Severity::KeepOff, "stands in the gas locker and can make a spark"),
+            "cabin" if p.kind == Kind::Battery && chemistry == "flooded" => {
+                (Severity::BeforeUse, "gasses into the living space")
+            }
+            "cabin" if lithium && ctx.profile.id == ProfileId::AuNz => {
+                (Severity::BeforeUse, "is lithium and stands open to the living space")
+            }
+            _ => continue,
+        };
+        let name = ctx.piece_words(index);
+        let mut f = ctx.finding(&META, severity, &p.id, format!("{name} {words}."));
+        f.evidence.push(format!("{name} is in {}, zone {zone}.", place.label.as_deref().unwrap_or(&place.id)));
+        f.evidence.push(
+            "A sealed enclosure that is vented outside is a place of its own: enter it as one, in zone bay or outside."
+                .to_owned(),
+        );
+        f.pieces = vec![p.id.clone()];
+        found.push(f);
+    }
+    found
+}

@@ -1,0 +1,66 @@
+//! Chargers that together give a bank more than it may take.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "charge-sum",
+    hazard: Hazard::Battery,
+    statement: "All chargers that can run at once give a bank no more than its makers allow.",
+    why: "Each charger alone is within the limit, so nobody adds them up; a lithium unit then opens under charge and drops the load on the alternator.",
+    source: "the battery maker's figure",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+        let battery = &ctx.rig.pieces[b.piece];
+        let Some(limit) = battery.si("charge-limit", Dimension::Current) else { continue };
+        let parallel = if battery.word("wiring") == Some("series") {
+            1.0
+        } else {
+            battery.si("count", Dimension::Count).unwrap_or(1.0)
+        };
+        let limit_a = limit * parallel;
+        let sum = |state: &crate::states::State| -> (f64, Vec<String>) {
+            let here = net.sources.iter().enumerate().filter(|(i, s)| {
+                let charges = s.kind == SourceKind::Alternator || (s.kind.converts() && !s.kind.is_ac());
+                charges && state.live.active[*i] && state.live.part[s.plus] == state.live.part[b.plus]
+            });
+            let list: Vec<_> =
+                here.map(|(_, s)| (s.limit_a, format!("{} {} A", ctx.id(s.piece), short(s.limit_a)))).collect();
+            (list.iter().map(|l| l.0).sum(), list.into_iter().map(|l| l.1).collect())
+        };
+        let worst = ctx
+            .states
+            .states
+            .iter()
+            .map(|s| (sum(s), s))
+            .max_by(|a, b| a.0.0.total_cmp(&b.0.0).then(b.1.way.len().cmp(&a.1.way.len())));
+        let Some(((amps, parts), state)) = worst else { continue };
+        if amps <= limit_a * (1.0 + 1e-6) {
+            continue;
+        }
+        let statement = format!(
+            "{} A of charge can meet in {}, which may take {} A.",
+            short(amps),
+            ctx.piece_words(b.piece),
+            short(limit_a)
+        );
+        let mut f = ctx.finding(&META, Severity::BeforeUse, &battery.id, statement);
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        f.evidence.push(format!("{} = {} A.", parts.join(" + "), short(amps)));
+        f.evidence.push(format!(
+            "{} A × {} in parallel = {} A allowed.",
+            short(limit),
+            short(parallel),
+            short(limit_a)
+        ));
+        f.way = state.way.clone();
+        f.pieces = vec![battery.id.clone()];
+        found.push(f);
+    }
+    found
+}

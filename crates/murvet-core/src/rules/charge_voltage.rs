@@ -1,0 +1,85 @@
+//! A charger set for another battery.
+
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+use crate::network::battery_volts;
+use crate::rig::Piece;
+use crate::tables::table;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "charge-voltage",
+    hazard: Hazard::Battery,
+    statement: "A charger's voltage lies within what the battery it charges may have and needs.",
+    why: "Above it a lithium management unit opens under charge and lead-acid boils; below it the bank is never full, and lead-acid sulphates.",
+    source: "the battery maker's figures; chemistry defaults where these are unseen: common practice, no source",
+};
+
+/// Highest charge voltage of a bank, V, and how it was found.
+pub(super) fn highest_charge(p: &Piece) -> Option<(f64, String)> {
+    let count = if p.word("wiring") == Some("series") { p.si("count", Dimension::Count).unwrap_or(1.0) } else { 1.0 };
+    if let Some(v) = p.si("absorption", Dimension::Voltage) {
+        return Some((v * count, format!("{} V × {} in series, the maker's figure", short(v), short(count))));
+    }
+    let factor = table("charge-volts").get(p.word("chemistry")?, 0)?;
+    let volts = battery_volts(p);
+    Some((
+        volts * factor,
+        format!("{} V × {factor}, usual for its chemistry, = {} V", short(volts), short(volts * factor)),
+    ))
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: Vec<Finding> = Vec::new();
+    for state in &ctx.states.states {
+        for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
+            if !matches!(s.kind, SourceKind::Charger | SourceKind::DcDc) {
+                continue;
+            }
+            let charger = &ctx.rig.pieces[s.piece];
+            let set = matches!(charger.kind, Kind::Charger | Kind::DcDc);
+            let Some(volts) = charger.si("voltage", Dimension::Voltage).filter(|_| set) else { continue };
+            for b in net.sources.iter().filter(|b| b.kind == SourceKind::Battery) {
+                let own = state.live.part[b.plus] == state.live.part[net.sources[i].plus];
+                let battery = &ctx.rig.pieces[b.piece];
+                let subject = format!("{}>{}", charger.id, battery.id);
+                if !own || battery.flag("starter") || found.iter().any(|f| f.subject == subject) {
+                    continue;
+                }
+                let Some((highest, how)) = highest_charge(battery) else { continue };
+                let stated = battery.attrs.contains_key("absorption");
+                let lowest = battery.word("chemistry").and_then(|c| table("charge-volts").get(c, 1)).unwrap_or(0.0)
+                    * battery_volts(battery);
+                let names = (ctx.piece_words(s.piece), ctx.piece_words(b.piece));
+                // A tenth of a volt in a 12 V system is within any display.
+                let slack = 0.008 * battery_volts(battery);
+                let (severity, words, line) = if volts > highest + slack {
+                    (
+                        Severity::BeforeUse,
+                        "more than it may have",
+                        format!("{} V > {} V ({how}).", short(volts), short(highest)),
+                    )
+                } else if volts < lowest - slack {
+                    (
+                        Severity::Advice,
+                        "too little to fill it",
+                        format!("{} V < {} V, usual for its chemistry.", short(volts), short(lowest)),
+                    )
+                } else {
+                    continue;
+                };
+                let statement = format!("{} charges {} at {} V, {words}.", names.0, names.1, short(volts));
+                let mut f = ctx.finding(&META, severity, &subject, statement);
+                // Chemistry defaults stand in for the maker's figures, so the finding hangs on them.
+                f.certainty = if stated { Certainty::Certain } else { Certainty::Possible };
+                f.evidence.push(line);
+                f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+                f.way = state.way.clone();
+                f.pieces = vec![charger.id.clone(), battery.id.clone()];
+                found.push(f);
+            }
+        }
+    }
+    found
+}

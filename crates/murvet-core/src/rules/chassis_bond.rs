@@ -1,0 +1,63 @@
+//! Mains in a vehicle whose chassis is not bonded, or by too thin a conductor.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+use crate::profiles::ProfileId;
+use crate::units::short;
+
+pub(super) static META: Meta = Meta {
+    slug: "chassis-bond",
+    hazard: Hazard::Bonding,
+    statement: "The chassis is joined to the mains earth by a bond of the profile's size.",
+    why: "The skin is what people touch: without the bond a fault to it opens nothing.",
+    source: "NFPA 70 section 551.56, 8 AWG; IEC 60364-7-721 section 721.411.3.1.2, 4 mm² (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mains = net.sources.iter().any(|s| matches!(s.kind, SourceKind::Shore | SourceKind::Generator));
+    let Some(chassis) = ctx.pieces(Kind::Chassis).next().filter(|_| mains) else { return Vec::new() };
+    let earth = |n: usize| net.nodes[n].duty == Role::Earth;
+    let frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    // Mains earth as far as it hangs together without the chassis itself.
+    let without = ctx.joined(|e| {
+        matches!(e.what, What::Wire(_) | What::Joint) && earth(e.a) && earth(e.b) && !frame(e.a) && !frame(e.b)
+    });
+    let supply: Vec<u32> = net.sources.iter().filter_map(|s| s.earth).map(|n| without[n]).collect();
+    let panels = ctx.pieces(Kind::Panel).filter_map(|p| net.node(p, "PE")).map(|n| without[n]);
+    let mains: Vec<u32> = supply.into_iter().chain(panels).collect();
+    let mut largest: Option<(f64, usize)> = None;
+    for e in &net.edges {
+        let What::Wire(w) = e.what else { continue };
+        let other = match (frame(e.a), frame(e.b)) {
+            (true, false) => e.b,
+            (false, true) => e.a,
+            _ => continue,
+        };
+        if mains.contains(&without[other]) && largest.is_none_or(|(a, _)| net.wires[w].laid.area_mm2 > a) {
+            largest = Some((net.wires[w].laid.area_mm2, w));
+        }
+    }
+    let least = if ctx.profile.id == ProfileId::NaRv { 8.37 } else { 4.0 };
+    let id = ctx.id(chassis).to_owned();
+    let (severity, statement, line) = match largest {
+        None => (
+            Severity::BeforeUse,
+            format!("The chassis {id} is not joined to the mains {}.", ctx.profile.words.earth),
+            "No conductor leads from an earth bar, an earth terminal or a case of the mains side to the chassis."
+                .to_owned(),
+        ),
+        Some((area, w)) if area < least * 0.99 && !net.wires[w].unseen => (
+            Severity::Soon,
+            format!("The chassis bond {} is thinner than {} mm².", ctx.wire_words(w), short(least)),
+            format!("{} mm² < {} mm².", short(area), short(least)),
+        ),
+        _ => return Vec::new(),
+    };
+    let mut f = ctx.finding(&META, severity, &id, statement);
+    f.evidence.push(line);
+    f.evidence.push("The maker's figure for the bond of an inverter governs where it is larger.".to_owned());
+    f.pieces = vec![id];
+    vec![f]
+}

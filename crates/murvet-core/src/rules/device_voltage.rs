@@ -1,0 +1,73 @@
+//! A device rated below the highest voltage that stands on it.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+use crate::rules::array_voltage::cold_volts;
+use crate::rules::charge_voltage::highest_charge;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "device-voltage",
+    hazard: Hazard::Overcurrent,
+    statement: "A device on DC is rated for the highest voltage that its bank is charged to, or that its array reaches in the cold.",
+    why: "Above its rated voltage a device does not put the arc out that it draws: it burns on after it has opened. A bank called 48 V is charged to 58 V and more.",
+    source: "NFPA 70 sections 110.3(B) and 240.60; IEC 60947-2 (recalled); ISO 8820-3, blade fuses 32 V (recalled)",
+};
+
+/// Rated DC voltage by construction, V (makers' usual figures, common practice, no source).
+const BY_CLASS: [(&str, f64); 6] = [
+    ("blade", 32.0),
+    ("large-blade", 32.0),
+    ("bolt-down", 32.0),
+    ("terminal", 58.0),
+    ("class-t", 125.0),
+    ("glass", 32.0),
+];
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
+    let mut found: Vec<Finding> = Vec::new();
+    for edge in &net.edges {
+        let What::Device { piece, way: None, .. } = &edge.what else { continue };
+        let p = &ctx.rig.pieces[*piece];
+        let positive = [edge.a, edge.b].iter().all(|n| matches!(net.nodes[*n].duty, Role::Plus | Role::Any));
+        if !matches!(p.kind, Kind::Fuse | Kind::Breaker) || !positive || found.iter().any(|f| f.subject == p.id) {
+            continue;
+        }
+        let class = p.word("class").and_then(|c| BY_CLASS.iter().find(|(k, _)| *k == c));
+        let Some((rated, from)) = p
+            .si("rated", Dimension::Voltage)
+            .map(|v| (v, "as marked on it".to_owned()))
+            .or_else(|| class.map(|(c, v)| (*v, format!("{c}, usual rating"))))
+        else {
+            continue;
+        };
+        let here = |n: usize| part[n] == part[edge.a];
+        let highest = net.sources.iter().filter(|s| here(s.plus)).filter_map(|s| {
+            let source = &ctx.rig.pieces[s.piece];
+            match s.kind {
+                SourceKind::Battery => {
+                    highest_charge(source).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                }
+                SourceKind::Array => {
+                    cold_volts(ctx, source).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                }
+                _ => None,
+            }
+        });
+        let Some((volts, how)) = highest.max_by(|a, b| a.0.total_cmp(&b.0)) else { continue };
+        if volts <= rated * 1.001 {
+            continue;
+        }
+        let statement =
+            format!("{} is rated {} V, and {} V stand on it.", ctx.piece_words(*piece), short(rated), short(volts));
+        let mut f = ctx.finding(&META, Severity::BeforeUse, &p.id, statement);
+        f.evidence.push(format!("{how}."));
+        f.evidence.push(format!("{} V > {} V ({from}).", short(volts), short(rated)));
+        f.pieces = vec![p.id.clone()];
+        found.push(f);
+    }
+    found
+}

@@ -1,0 +1,71 @@
+//! An inverter that asks more of a bank than it may give.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "discharge-limit",
+    hazard: Hazard::Battery,
+    statement: "The inverters on a bank ask no more of it than its makers allow for long.",
+    why: "The management unit opens under load, everything goes dark at once, and one battery that opens first leaves the others with still more.",
+    source: "the battery maker's figure",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+        let battery = &ctx.rig.pieces[b.piece];
+        let Some(limit) = battery.si("discharge", Dimension::Current) else { continue };
+        let parallel = if battery.word("wiring") == Some("series") {
+            1.0
+        } else {
+            battery.si("count", Dimension::Count).unwrap_or(1.0)
+        };
+        let Some(parked) = ctx.states.states.first() else { continue };
+        let own = |n: usize| parked.live.part[n] == parked.live.part[b.plus];
+        // Like batteries beside it share the load.
+        let beside = net.sources.iter().filter(|s| s.kind == SourceKind::Battery && own(s.plus));
+        let limit_a: f64 = beside
+            .map(|s| {
+                let p = &ctx.rig.pieces[s.piece];
+                let n = if p.word("wiring") == Some("series") {
+                    1.0
+                } else {
+                    p.si("count", Dimension::Count).unwrap_or(1.0)
+                };
+                p.si("discharge", Dimension::Current).unwrap_or(limit) * n
+            })
+            .sum();
+        let inverters = net.consumers.iter().filter(|c| {
+            let kind = ctx.rig.pieces[c.piece].kind;
+            matches!(kind, Kind::Inverter | Kind::InverterCharger) && own(c.plus)
+        });
+        let parts: Vec<(f64, String)> =
+            inverters.filter_map(|c| Some((c.current_a?, format!("{}: {}", ctx.id(c.piece), c.working)))).collect();
+        let amps: f64 = parts.iter().map(|p| p.0).sum();
+        if amps <= limit_a * (1.0 + 1e-6) {
+            continue;
+        }
+        let statement = format!(
+            "{} A can be asked of {}, which may give {} A.",
+            short(amps),
+            ctx.piece_words(b.piece),
+            short(limit_a)
+        );
+        let mut f = ctx.finding(&META, Severity::Soon, &battery.id, statement);
+        f.evidence.extend(parts.into_iter().map(|p| format!("{}.", p.1)));
+        f.evidence.push(format!(
+            "{} A each, {} in parallel here: {} A; {} A > {} A.",
+            short(limit),
+            short(parallel),
+            short(limit_a),
+            short(amps),
+            short(limit_a)
+        ));
+        f.pieces = vec![battery.id.clone()];
+        found.push(f);
+    }
+    found
+}

@@ -1,0 +1,43 @@
+//! Appliances that together ask more of a source than it gives.
+
+use super::islands::islands;
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::units::short;
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "load-sum",
+    hazard: Hazard::Capacity,
+    statement: "What can be on together stays within what its source gives.",
+    why: "A little too much for long does not trip at once: the cord and the adapter take the heat first.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
+    for island in islands(ctx) {
+        let s = &net.sources[island.source];
+        let own = |n: usize| island.state.live.part[n] == island.state.live.part[s.plus];
+        let on: Vec<_> =
+            net.consumers.iter().filter(|c| c.ac && own(c.plus)).filter_map(|c| Some((c, c.current_a?))).collect();
+        let amps: f64 = on.iter().map(|o| o.1).sum();
+        if amps <= s.limit_a * 1.001 || found.contains_key(&s.piece) {
+            continue;
+        }
+        let statement = format!(
+            "Everything on {} together asks for {} A; it gives {} A.",
+            ctx.piece_words(s.piece),
+            short(amps),
+            short(s.limit_a)
+        );
+        let mut f = ctx.finding(&META, Severity::Advice, ctx.id(s.piece), statement);
+        f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
+        f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));
+        f.evidence.push(format!("Sum {} A > {} A.", short(amps), short(s.limit_a)));
+        f.way = island.state.way.clone();
+        f.pieces = vec![ctx.id(s.piece).to_owned()];
+        found.insert(s.piece, f);
+    }
+    found.into_values().collect()
+}

@@ -1,0 +1,43 @@
+//! What was seen and no computation can find.
+
+use super::{Context, Finding, Hazard, Meta};
+use crate::catalogue::remark_kind;
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "remark",
+    hazard: Hazard::Workmanship,
+    statement: "Joints, routes, supports, places and labels are as good practice wants them.",
+    why: "Most fires start at a joint, and most mistakes at a missing label.",
+    source: "by the kind of remark",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found: BTreeMap<String, Finding> = BTreeMap::new();
+    for remark in &ctx.rig.remarks {
+        let Some(kind) = remark_kind(&remark.kind) else { continue };
+        let piece = ctx.rig.pieces.iter().position(|p| p.id == remark.on);
+        if piece.is_some_and(|p| !ctx.rig.pieces[p].status.present()) {
+            continue;
+        }
+        let place = ctx.rig.place(&remark.on);
+        let name = match (piece, place) {
+            (Some(p), _) => ctx.piece_words(p),
+            (None, Some(place)) => place.label.clone().unwrap_or_else(|| place.id.clone()),
+            (None, None) => format!("cable {}", remark.on),
+        };
+        let subject = format!("{}:{}", remark.on, kind.word);
+        let f = found.entry(subject.clone()).or_insert_with(|| {
+            let mut f = ctx.finding(&META, kind.severity, &subject, format!("{name} {}.", kind.says));
+            f.source = kind.source.to_owned();
+            f.evidence.push(format!("Noted on {} as {}.", remark.on, kind.word));
+            f.pieces = piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+            f
+        });
+        f.evidence.push(match &remark.words {
+            Some(words) => format!("Seen: {words}."),
+            None => "Seen by the inspector.".to_owned(),
+        });
+    }
+    found.into_values().collect()
+}

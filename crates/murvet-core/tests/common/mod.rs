@@ -1,0 +1,52 @@
+//! What the tests of rules share.
+#![allow(dead_code, reason = "each test binary uses a part of this module")]
+
+use murvet_core::audit::{Audit, audit};
+use murvet_core::notation::parse;
+use murvet_core::profiles::ProfileId;
+use murvet_core::rules::{Certainty, Severity};
+
+pub fn judge(text: &str, profile: ProfileId) -> Audit {
+    match parse(text) {
+        Ok(rig) => audit(&rig, profile),
+        Err(errors) => panic!("{}\n{text}", errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")),
+    }
+}
+
+/// The findings of the five hazards; advice, and what is judged besides, has tests of its own.
+pub fn slugs(audit: &Audit) -> Vec<&str> {
+    let pressing = audit.findings.iter().filter(|f| f.severity > Severity::Advice && f.rule().hazard.is_of_five());
+    pressing.map(|f| f.meta).collect()
+}
+
+/// Both versions of a text in which `{..|..}` marks the broken and the sound reading.
+pub fn pair(text: &str) -> (String, String) {
+    let (mut broken, mut sound) = (String::new(), String::new());
+    let mut rest = text;
+    while let Some((before, after)) = rest.split_once('{') {
+        let (choice, tail) = after.split_once('}').expect("closed");
+        let (bad, good) = choice.split_once('|').expect("two readings");
+        broken.push_str(before);
+        broken.push_str(bad);
+        sound.push_str(before);
+        sound.push_str(good);
+        rest = tail;
+    }
+    broken.push_str(rest);
+    sound.push_str(rest);
+    (broken, sound)
+}
+
+#[track_caller]
+pub fn breaks(profile: ProfileId, slug: &str, subject: &str, text: &str) -> Audit {
+    let (broken, sound) = pair(text);
+    let found = judge(&broken, profile);
+    assert_eq!(slugs(&found), [slug], "the broken rig has this finding alone\n{broken}");
+    let first = found.findings.iter().find(|f| f.meta == slug).expect(slug);
+    assert_eq!(first.subject, subject);
+    assert_eq!(first.certainty, Certainty::Certain);
+    assert!(first.evidence.len() >= 2, "the evidence can be followed");
+    let silent = judge(&sound, profile);
+    assert_eq!(slugs(&silent), [""; 0], "the nearest rig without it is silent\n{sound}");
+    found
+}
