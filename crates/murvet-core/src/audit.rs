@@ -1,7 +1,7 @@
 //! The one entry point: a rig and a profile in; findings, states and what is unseen out.
 
 use crate::bounds::{Side, Unseen, assignments, open_words, unseen};
-use crate::network::{Network, expand};
+use crate::network::{Case, DcNet, Network, expand};
 use crate::profiles::ProfileId;
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
@@ -130,6 +130,24 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
         (net, states, rig.clone())
     });
     Audit { profile, findings, look_next, net, states, assumed, limits }
+}
+
+/// The DC side of a rig as a SPICE netlist: parked, every DC appliance and inverter on at its rated current,
+/// batteries full with their typical inside resistance. Checked by ngspice in the tests.
+pub fn spice(rig: &Rig, profile: ProfileId) -> String {
+    let rigs = assignments(rig, &open_words(rig));
+    let rig = rigs.first().unwrap_or(rig);
+    let net = expand(rig, profile.profile(), Side::Worst);
+    let states = explore(&net);
+    let dc = DcNet::new(rig, &net, Case::Typical, |e| states.states.first().is_none_or(|s| s.closed(&net, e)));
+    let loads: Vec<(usize, usize, f64)> = net
+        .consumers
+        .iter()
+        .filter(|c| !c.ac)
+        .filter_map(|c| Some((dc.at(c.plus)?, dc.at(c.minus)?, c.current_a?)))
+        .collect();
+    let name = if rig.name.is_empty() { "unnamed rig" } else { &rig.name };
+    dc.spice(name, &loads)
 }
 
 fn apply(ctx: &Context) -> Vec<Finding> {

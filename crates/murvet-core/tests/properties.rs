@@ -6,7 +6,9 @@ use murvet_core::catalogue::{AttrType, Kind};
 use murvet_core::network::{FlowGraph, WireSpot, expand};
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
-use murvet_core::rig::{Cable, Conductor, Core, Landing, Piece, Place, Rig, Run, Status, Step, TermRef, Value, Way};
+use murvet_core::rig::{
+    Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way,
+};
 use murvet_core::rules::Context;
 use murvet_core::rules::protection::flow_in;
 use murvet_core::states::explore;
@@ -156,6 +158,17 @@ fn rig() -> impl Strategy<Value = Rig> {
                     comment: Vec::new(),
                 });
             }
+            // A remark on the first piece and on the place.
+            rig.remarks = ["p0", "here"]
+                .into_iter()
+                .zip(["loose-joint", "no-legend"])
+                .map(|(on, kind)| Remark {
+                    on: on.into(),
+                    kind: kind.into(),
+                    words: Some("seen".into()),
+                    comment: Vec::new(),
+                })
+                .collect();
             rig.normalise();
             rig
         })

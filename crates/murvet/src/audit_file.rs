@@ -1,6 +1,6 @@
 //! Commands that need no database.
 
-use murvet_core::audit::{audit as judge, choose_profile};
+use murvet_core::audit::{audit as judge, choose_profile, spice};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
@@ -92,7 +92,11 @@ pub(crate) fn export(file: &Path, format: &str) -> ExitCode {
             print!("{}", print(&rig));
             ExitCode::SUCCESS
         }
-        _ => complain(&[format!("\"{format}\" is no format; expected notation or json")]),
+        (Ok(rig), "spice") => {
+            print!("{}", spice(&rig, choose_profile(&rig, None)));
+            ExitCode::SUCCESS
+        }
+        _ => complain(&[format!("\"{format}\" is no format; expected notation, json or spice")]),
     }
 }
 

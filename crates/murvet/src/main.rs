@@ -33,11 +33,13 @@ enum Command {
         #[arg(long, default_value = "text")]
         format: String,
     },
-    /// Write a rig in its other form.
+    /// Print the page of rules, remarks and what each of them finds.
+    Rules,
+    /// Write a rig in another form.
     Export {
         /// The file; `-` reads standard input.
         file: PathBuf,
-        /// notation or json.
+        /// notation, json, or spice: the DC side as a netlist with every appliance on.
         #[arg(long, default_value = "json")]
         format: String,
     },
@@ -71,6 +73,10 @@ fn main() -> ExitCode {
     match Cli::parse().command {
         Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
         Command::Export { file, format } => audit_file::export(&file, &format),
+        Command::Rules => {
+            print!("{}", murvet_core::rules::page());
+            ExitCode::SUCCESS
+        }
         Command::Schema { what } => audit_file::schema(&what),
         Command::Verify { file } => verify::verify(&file),
         Command::Serve(listen) => run(listen, false),

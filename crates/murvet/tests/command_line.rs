@@ -39,6 +39,15 @@ fn an_audit_exits_by_what_it_found_in_both_forms() {
     let healthy = murvet(&["audit", "-"], include_str!("../demo/kite.rig"));
     assert_eq!(healthy.status.code(), Some(0));
     assert!(String::from_utf8_lossy(&healthy.stdout).contains("No findings."));
+    // The DC side as a netlist: the house bank, its load and an end.
+    let netlist = murvet(&["export", "-", "--format", "spice"], include_str!("../demo/kite.rig"));
+    let netlist = String::from_utf8_lossy(&netlist.stdout).into_owned();
+    assert!(
+        netlist.starts_with("* Kite")
+            && netlist.contains("\nVB0 ")
+            && netlist.contains("\nIL0 ")
+            && netlist.ends_with(".end\n")
+    );
     // Another profile judges by other limits.
     let other = murvet(&["audit", "-", "--profile", "au-nz"], include_str!("../demo/kite.rig"));
     assert!(String::from_utf8_lossy(&other.stdout).contains("profile au-nz"));

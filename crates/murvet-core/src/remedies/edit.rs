@@ -1,7 +1,7 @@
 //! Edits to a rig.
 
 use crate::network::WireSpot;
-use crate::rig::{Cable, Conductor, HopEnd, Piece, Rig, Status, Step, TermRef, Value, walk};
+use crate::rig::{Cable, Conductor, HopEnd, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
 
 /// One change.
 #[derive(Debug, Clone, PartialEq)]
@@ -67,10 +67,19 @@ pub enum Edit {
     AddPiece(Piece),
     /// Adds a cable.
     AddCable(Cable),
+    /// Adds a run.
+    AddRun(Run),
     /// Takes a cable out.
     RemoveCable(String),
     /// Takes a piece out of use.
     RemovePiece(String),
+    /// Takes a remark off, its fault being put right.
+    RemoveRemark {
+        /// What it was on.
+        on: String,
+        /// Its kind.
+        kind: String,
+    },
 }
 
 /// Why an edit does not fit a rig.
@@ -172,6 +181,8 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
         Edit::RemoveCable(cable) => {
             rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?.status = Status::Removed;
         }
+        Edit::AddRun(run) => rig.runs.push(run.clone()),
+        Edit::RemoveRemark { on, kind } => rig.remarks.retain(|r| r.on != *on || r.kind != *kind),
         Edit::RemovePiece(piece) => rig.piece_mut(piece).ok_or_else(|| missing(piece))?.status = Status::Removed,
     }
     Ok(())

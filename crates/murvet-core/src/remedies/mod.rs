@@ -97,7 +97,11 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
     } else if let Some(f) = grave.first() {
         format!("It opens another finding: {}", f.statement)
     } else {
-        "It closes the finding and opens nothing.".to_owned()
+        if opens.is_empty() {
+            "It closes the finding and opens nothing.".to_owned()
+        } else {
+            "It closes the finding; what it opens is advice.".to_owned()
+        }
     };
     Trial { candidate, closes, opens, accepted, reason, rig: Some(copy) }
 }

@@ -27,10 +27,14 @@ pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> 
     };
     let coldest = array.si("coldest", Dimension::Temperature);
     let c = coldest.unwrap_or(usual);
-    let rows = table("array-cold").rows.iter().filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
+    let mut rows =
+        table("array-cold").rows.iter().filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
     // The first row at or below the temperature; warmer than the table starts, nothing is added.
-    let factor =
-        if c > 20.0 { 1.0 } else { rows.clone().find(|(t, _)| *t <= c).or_else(|| rows.last()).map_or(1.25, |r| r.1) };
+    let factor = if c > 20.0 {
+        1.0
+    } else {
+        rows.clone().find(|(t, _)| *t <= c).or_else(|| rows.next_back()).map_or(1.25, |r| r.1)
+    };
     let stated = if coldest.is_some() { "" } else { " (not stated, taken as usual)" };
     Some((voc * factor, format!("{} V × {factor} at {c:.0} C{stated} = {} V", short(voc), short(voc * factor))))
 }

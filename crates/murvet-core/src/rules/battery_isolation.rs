@@ -45,12 +45,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let (severity, statement) = if any {
             (
                 Severity::Advice,
-                format!("{} stay on {} when every isolator is open.", ahead.join(", "), ctx.piece_words(s.piece)),
+                format!("Still on {} when every isolator is open: {}.", ctx.piece_words(s.piece), ahead.join(", ")),
             )
         } else {
             (
                 Severity::Soon,
-                format!("Nothing takes {} off: {} stay on it.", ctx.piece_words(s.piece), ahead.join(", ")),
+                format!("Nothing takes {} off; still on it: {}.", ctx.piece_words(s.piece), ahead.join(", ")),
             )
         };
         let mut f = ctx.finding(&META, severity, &battery.id, statement);

@@ -27,6 +27,7 @@ mod charger_loop;
 mod chassis_bond;
 mod conductors_crossed;
 mod contact_overloaded;
+mod coverage;
 mod device_kind;
 mod device_oversized;
 mod device_too_far;
@@ -48,6 +49,7 @@ mod return_interrupted;
 pub mod protection;
 
 pub use cable_drop::{Drop, drops};
+pub use coverage::{COVERAGE, Found, page};
 pub use islands::{Island, Meeting, fed, islands, meeting_lines};
 
 use crate::catalogue::Kind;

@@ -13,10 +13,13 @@ pub(super) static META: Meta = Meta {
     source: "IEC 60364-5-53 section 531.3; NFPA 70 section 300.3(B) (recalled)",
 };
 
+/// The edge of a pole, and the node behind it.
+type Pole = Option<(usize, usize)>;
+
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    // Both poles of each device: line and neutral edges with the nodes behind them.
-    let mut poles: BTreeMap<(usize, String), [Option<(usize, usize)>; 2]> = BTreeMap::new();
+    // Line and neutral pole of each device.
+    let mut poles: BTreeMap<(usize, String), [Pole; 2]> = BTreeMap::new();
     for (i, e) in net.edges.iter().enumerate() {
         let Some(piece) = e.residual else { continue };
         let behind = &net.nodes[e.b].terminal;

@@ -255,7 +255,7 @@ impl Maker<'_> {
     }
 
     /// Rules without a target of their own: landings, earth cores and residual-current devices.
-    pub(super) fn others(&self) -> Vec<Candidate> {
+    pub(super) fn landings(&self) -> Vec<Candidate> {
         let mut list = Vec::new();
         match self.finding.meta {
             "rcd-missing" => {

@@ -2,6 +2,7 @@
 //! most rigs and are kept so that the reason can be read.
 
 mod mains;
+mod others;
 mod wires;
 
 use super::{Candidate, Edit};
@@ -26,7 +27,17 @@ pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate>
         Target::Tie { source, others } => maker.part_sources(source, others),
         Target::Loop(charger) => maker.move_charger(charger),
         Target::Drop { load, wires } => maker.less_drop(load, wires),
-        Target::Other => maker.others(),
+        Target::Other => match finding.meta {
+            "breaking-capacity" | "device-voltage" | "device-kind" => maker.replace_device(),
+            "contact-overloaded" => maker.larger_contact(),
+            "appliance-maximum" => maker.own_device(),
+            "battery-isolation" | "array-isolation" => maker.fit_switch(),
+            "chassis-bond" | "negative-floating" => maker.bond_chassis(),
+            "charge-voltage" => maker.set_charger(),
+            "inverter-device" | "discharge-limit" => maker.derate(),
+            "rcd-missing" | "earth-missing" | "conductors-crossed" | "bond-away" => maker.landings(),
+            _ => maker.plain(),
+        },
     }
 }
 

@@ -1,0 +1,285 @@
+//! Repairs for the rules beside the five hazards: another device, a switch, a bond, a setting.
+
+use super::super::Edit;
+use super::{Candidate, Maker, candidate};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+use crate::profiles::ProfileId;
+use crate::rig::{Conductor, Piece, Run, Step, TermRef};
+use crate::rules::protection::greatest_into;
+use crate::tables::table;
+use crate::units::{Dimension, short};
+
+/// Voltage classes in which solar controllers are sold, V (common practice, no source).
+const CONTROLLER_V: [f64; 6] = [50.0, 75.0, 100.0, 150.0, 250.0, 450.0];
+
+impl Maker<'_> {
+    /// The piece that a finding names first.
+    fn subject(&self) -> Option<(usize, &Piece)> {
+        let id = self.finding.pieces.first()?;
+        self.rig.pieces.iter().enumerate().find(|(_, p)| p.id == *id)
+    }
+
+    /// Another device in the same place.
+    pub(super) fn replace_device(&self) -> Vec<Candidate> {
+        let Some((_, p)) = self.subject() else { return Vec::new() };
+        let mains = self.finding.meta == "device-kind" && p.kind == Kind::Fuse;
+        let class = if mains { "gg" } else { "class-t" };
+        let mut edits = vec![self.attribute(&p.id, "breaking", None), self.attribute(&p.id, "rated", None)];
+        if p.kind == Kind::Fuse {
+            edits.push(self.attribute(&p.id, "class", Some(class)));
+            let title = format!("Replace {} by a {class} fuse of the same rating in a holder of its own", p.id);
+            return vec![candidate(title, 40, edits)];
+        }
+        // A breaker for DC that is marked for what it stands on.
+        edits.push(self.attribute(&p.id, "class", None));
+        edits.push(self.attribute(&p.id, "duty", Some("dc-rated")));
+        let mut list = vec![candidate(
+            format!("Replace {} by a breaker of the same rating that is made for DC", p.id),
+            45,
+            edits.clone(),
+        )];
+        edits.push(self.attribute(&p.id, "breaking", Some("20kA")));
+        edits.push(self.attribute(&p.id, "rated", Some("125V")));
+        list.push(candidate(format!("Replace {} by a DC breaker marked 125 V and 20 kA", p.id), 60, edits));
+        list
+    }
+
+    /// A contact for all that can flow through it.
+    pub(super) fn larger_contact(&self) -> Vec<Candidate> {
+        let Some((index, p)) = self.subject() else { return Vec::new() };
+        let net = &self.audit.net;
+        let own: Vec<usize> = (0..net.nodes.len()).filter(|&n| net.nodes[n].piece == Some(index)).collect();
+        let inside = net.edges.iter().enumerate().filter(|(_, e)| own.contains(&e.a) && own.contains(&e.b));
+        let deleted: Vec<usize> =
+            inside.filter(|(_, e)| matches!(e.what, What::Joint | What::Contact(_))).map(|(i, _)| i).collect();
+        let (amps, _) = greatest_into(self.ctx, &own, &deleted, p.kind == Kind::Bus, 0.0);
+        let key = if p.kind == Kind::InverterCharger { "relay" } else { "rating" };
+        let next = self.audit.profile.profile().ratings().values().find(|r| *r >= amps);
+        let rating = next.map(|r| format!("{}A", short(r)));
+        rating
+            .into_iter()
+            .map(|r| {
+                candidate(format!("Replace {} by one rated {r}", p.id), 60, vec![self.attribute(&p.id, key, Some(&r))])
+            })
+            .collect()
+    }
+
+    /// A device of the maker's figure right at the appliance.
+    pub(super) fn own_device(&self) -> Vec<Candidate> {
+        let Some((index, p)) = self.subject() else { return Vec::new() };
+        let net = &self.audit.net;
+        let Some(most) = p.si("max-device", Dimension::Current).and_then(|m| self.largest_rating(m)) else {
+            return Vec::new();
+        };
+        let Some(plus) = net.consumers.iter().find(|c| c.piece == index).map(|c| c.plus) else { return Vec::new() };
+        let spot = net.edges.iter().find_map(|e| match e.what {
+            What::Wire(w) if e.a == plus || e.b == plus => Some(net.wires[w].spot),
+            _ => None,
+        });
+        let rating = format!("{}A", short(most));
+        let fuse = Piece::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse).with("rating", rating.clone());
+        let near = net.nodes[plus].name.clone();
+        spot.into_iter()
+            .map(|spot| {
+                let edit = Edit::InsertDevice { spot, near: near.clone(), piece: fuse.clone() };
+                candidate(format!("Fit a fuse of {rating} at {}", p.id), 30, vec![edit])
+            })
+            .collect()
+    }
+
+    /// A switch at the source.
+    pub(super) fn fit_switch(&self) -> Vec<Candidate> {
+        let Some((index, p)) = self.subject() else { return Vec::new() };
+        let net = &self.audit.net;
+        let Some(source) = net.sources.iter().find(|s| s.piece == index) else { return Vec::new() };
+        let near = &net.nodes[source.plus].name;
+        let wires = net.edges.iter().filter_map(|e| match e.what {
+            What::Wire(w) if e.a == source.plus || e.b == source.plus => Some(w),
+            _ => None,
+        });
+        let wires: Vec<usize> = wires.collect();
+        let amps: f64 = wires.iter().map(|w| self.ctx.ampacity(*w).device_a).fold(0.0, f64::max);
+        let Some(rating) = self.audit.profile.profile().ratings().values().find(|r| *r >= amps) else {
+            return Vec::new();
+        };
+        let edits: Vec<Edit> = wires
+            .iter()
+            .enumerate()
+            .map(|(n, w)| {
+                let id = self.rig.fresh_id(&format!("new-switch-{}", "i".repeat(n)));
+                let mut piece = Piece::new(id, Kind::Isolator).with("rating", format!("{}A", short(rating)));
+                piece.place.clone_from(&p.place);
+                Edit::InsertDevice { spot: net.wires[*w].spot, near: near.clone(), piece }
+            })
+            .collect();
+        vec![candidate(format!("Fit an isolator of {} A at {near}", short(rating)), 60, edits)]
+    }
+
+    /// A conductor to the chassis, or a thicker one.
+    pub(super) fn bond_chassis(&self) -> Vec<Candidate> {
+        let size = if self.audit.profile == ProfileId::NaRv { "8AWG" } else { "6mm2" };
+        let net = &self.audit.net;
+        let Some(frame) = self.rig.pieces.iter().position(|p| p.kind == Kind::Chassis && p.status.present()) else {
+            return Vec::new();
+        };
+        let onto = TermRef { piece: self.rig.pieces[frame].id.clone(), terminal: None };
+        let from = if self.finding.meta == "negative-floating" {
+            self.subject().map(|(_, p)| TermRef::new(p.id.clone(), "-"))
+        } else {
+            let bar = self.rig.pieces.iter().find(|p| p.kind == Kind::Panel && p.status.present());
+            let inlet = net.sources.iter().find(|s| s.kind == SourceKind::Shore || s.kind == SourceKind::Generator);
+            bar.map(|p| TermRef::new(p.id.clone(), "PE"))
+                .or_else(|| inlet.map(|s| TermRef::new(self.ctx.id(s.piece), "out.PE")))
+        };
+        // As thick as the largest conductor of the negative where that is what it joins.
+        let size = if self.finding.meta == "negative-floating" {
+            let minus = net.edges.iter().filter_map(|e| match e.what {
+                What::Wire(w) if net.nodes[e.a].duty == Role::Minus => Some(w),
+                _ => None,
+            });
+            let area = minus.map(|w| net.wires[w].laid.area_mm2).fold(6.0, f64::max);
+            let sizes = self.audit.profile.profile().sizes;
+            let fits = |s: &&&str| crate::units::Quantity::parse(s).is_ok_and(|q| q.si >= area * 0.99);
+            sizes.iter().find(fits).copied().unwrap_or(size)
+        } else {
+            size
+        };
+        from.into_iter()
+            .map(|from| {
+                let mut conductor = Conductor::new("1m", size);
+                conductor.colour =
+                    Some(if self.audit.profile == ProfileId::NaRv { "green" } else { "green-yellow" }.to_owned());
+                let steps = vec![Step::Conductor(conductor), Step::At(onto.clone())];
+                let run = Run { from: from.clone(), steps, comment: Vec::new() };
+                candidate(format!("Join {from} to {onto} by {size}"), 40, vec![Edit::AddRun(run)])
+            })
+            .collect()
+    }
+
+    /// A charger set to what its battery wants.
+    pub(super) fn set_charger(&self) -> Vec<Candidate> {
+        let [charger, battery] = self.finding.pieces.as_slice() else { return Vec::new() };
+        let Some(p) = self.rig.piece(battery) else { return Vec::new() };
+        let count =
+            if p.word("wiring") == Some("series") { p.si("count", Dimension::Count).unwrap_or(1.0) } else { 1.0 };
+        let stated = p.si("absorption", Dimension::Voltage).map(|v| v * count);
+        let usual = p
+            .word("chemistry")
+            .and_then(|c| table("charge-volts").get(c, 0))
+            .map(|f| f * crate::network::battery_volts(p));
+        let volts = stated.or(usual);
+        volts
+            .into_iter()
+            .map(|v| {
+                let text = format!("{:.1}V", (v * 10.0).floor() / 10.0);
+                let mut c = candidate(
+                    format!("Set {charger} to {text}, or replace it by one that can be"),
+                    20,
+                    vec![self.attribute(charger, "voltage", Some(&text))],
+                );
+                c.condition =
+                    stated.is_none().then(|| format!("The figure for {battery} is a usual one: read its maker's."));
+                c
+            })
+            .collect()
+    }
+
+    /// An inverter used for less than it could, on a recorded condition.
+    pub(super) fn derate(&self) -> Vec<Candidate> {
+        let net = &self.audit.net;
+        let on = |kind: Kind| matches!(kind, Kind::Inverter | Kind::InverterCharger);
+        let Some((index, p)) = self.rig.pieces.iter().enumerate().find(|(_, p)| {
+            on(p.kind) && (self.finding.pieces.contains(&p.id) || self.finding.meta == "discharge-limit")
+        }) else {
+            return Vec::new();
+        };
+        let Some(c) = net.consumers.iter().find(|c| c.piece == index) else { return Vec::new() };
+        let (Some(full_a), Some(watts)) = (c.current_a, p.si("power", Dimension::Power)) else { return Vec::new() };
+        let held_a = if self.finding.meta == "discharge-limit" {
+            let bank = self.subject().map(|(_, b)| b);
+            bank.and_then(|b| {
+                Some(b.si("discharge", Dimension::Current)? * b.si("count", Dimension::Count).unwrap_or(1.0))
+            })
+            .unwrap_or(0.0)
+        } else {
+            greatest_into(self.ctx, &[c.plus], &[], true, f64::INFINITY).0
+        };
+        if held_a <= 0.0 || held_a >= full_a {
+            return Vec::new();
+        }
+        let less = (watts * held_a / full_a / 50.0).floor() * 50.0;
+        let mut one = candidate(
+            format!("Use {} for {} W at the most and label it so", p.id, short(less)),
+            15,
+            vec![self.attribute(&p.id, "power", Some(&format!("{}W", short(less))))],
+        );
+        one.condition = Some(format!(
+            "{} is rated {} W and derated to {} W: nothing larger is plugged in; look again when a load or a battery is added.",
+            p.id,
+            short(watts),
+            short(less)
+        ));
+        vec![one]
+    }
+
+    /// What stands in a return is taken out; what was remarked is put right; what is too thin is replaced.
+    pub(super) fn plain(&self) -> Vec<Candidate> {
+        let profile = self.audit.profile;
+        match self.finding.meta {
+            "return-interrupted" => self
+                .subject()
+                .map(|(_, p)| {
+                    candidate(
+                        format!("Take {} out and join the conductor through", p.id),
+                        30,
+                        vec![Edit::RemovePiece(p.id.clone())],
+                    )
+                })
+                .into_iter()
+                .collect(),
+            "cable-minimum" => {
+                let size = if profile == ProfileId::NaRv { "14AWG" } else { "1.5mm2" };
+                vec![candidate(
+                    format!("Replace {} by {size}", self.finding.subject),
+                    90,
+                    vec![Edit::Resize { spots: self.finding.wires.clone(), size: size.to_owned() }],
+                )]
+            }
+            "array-current" => {
+                let spots = &self.finding.wires;
+                let amps = self.subject().and_then(|(_, p)| p.si("isc", Dimension::Current)).unwrap_or(0.0) * 1.5625;
+                let size = self.smallest_size(spots, amps, 0.0);
+                size.map(|s| {
+                    candidate(
+                        format!("Replace {} by {s}", self.words(spots)),
+                        120,
+                        vec![Edit::Resize { spots: spots.clone(), size: s.to_owned() }],
+                    )
+                })
+                .into_iter()
+                .collect()
+            }
+            "array-voltage" => {
+                let Some(controller) = self.finding.pieces.get(1) else { return Vec::new() };
+                let array = self.subject().and_then(|(_, p)| p.si("voc", Dimension::Voltage)).unwrap_or(0.0);
+                let next = CONTROLLER_V.into_iter().find(|v| *v >= array * 1.25);
+                next.map(|v| {
+                    candidate(
+                        format!("Replace {controller} by one that stands {} V", short(v)),
+                        90,
+                        vec![self.attribute(controller, "voltage", Some(&format!("{}V", short(v))))],
+                    )
+                })
+                .into_iter()
+                .collect()
+            }
+            "remark" => {
+                let (on, kind) = self.finding.subject.split_once(':').unwrap_or_default();
+                let edit = Edit::RemoveRemark { on: on.to_owned(), kind: kind.to_owned() };
+                vec![candidate(format!("Put it right at {on} and take the remark off"), 20, vec![edit])]
+            }
+            _ => Vec::new(),
+        }
+    }
+}
