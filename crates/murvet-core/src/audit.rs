@@ -59,6 +59,8 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
     let open = open_words(rig);
     let rigs = assignments(rig, &open);
     let not_seen = unseen(rig);
+    // Words are put in one by one; what is left are numbers, with a worst and a best.
+    let numbers = rigs.first().is_some_and(|r| !unseen(r).is_empty());
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     let mut always: Option<BTreeSet<String>> = None;
     let mut shown: Option<(Network, Exploration, Rig)> = None;
@@ -67,8 +69,10 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
         let net = expand(&one, limits_of, Side::Worst);
         let states = explore(&net);
         complete &= states.complete;
+        let mut here = BTreeSet::new();
         for f in apply(&Context::new(&one, limits_of, &net, &states)) {
             let key = f.key();
+            here.insert(key.clone());
             match found.get(&key) {
                 Some(old) if old.severity >= f.severity => {}
                 _ => {
@@ -77,8 +81,8 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
             }
         }
         // Numbers at their best: what still stands does not hang on them.
-        let best: BTreeSet<String> = if not_seen.is_empty() {
-            found.keys().cloned().collect()
+        let best: BTreeSet<String> = if !numbers {
+            here
         } else {
             let net = expand(&one, limits_of, Side::Best);
             let states = explore(&net);

@@ -315,9 +315,9 @@ impl<'a> Planner<'a> {
                         .to_owned(),
                     minutes: 2,
                 });
-                let bonded = crate::rules::islands(&self.ctx)
-                    .iter()
-                    .any(|i| i.source == source && i.state.setting == state.setting && !i.meetings.is_empty());
+                let at = self.audit.states.states.iter().position(|s| s.setting == state.setting).unwrap_or(0);
+                let here = crate::rules::islands_at(&self.ctx, at);
+                let bonded = here.iter().any(|i| i.source == source && !i.meetings.is_empty());
                 self.tests.push(Test {
                     id: format!("outlet-ne:{from}:{id}"),
                     phase,

@@ -23,7 +23,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let ac: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind.is_ac()).collect();
     // Each pair of pieces with what happens between them, in the order of the states.
     let mut clashes: BTreeMap<(usize, usize), Vec<Clash>> = BTreeMap::new();
-    for state in &ctx.states.states {
+    for (_, state) in ctx.mains_states() {
         for &running in ac.iter().filter(|&&s| state.live.active[s]) {
             for &other in ac.iter().filter(|&&s| net.sources[s].piece != net.sources[running].piece) {
                 if let Some(line) = clash(ctx, state, running, other) {

@@ -1,6 +1,6 @@
 //! A second place where neutral meets earth, away from the source.
 
-use super::islands::{islands, meeting_lines};
+use super::islands::meeting_lines;
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::Kind;
 use std::collections::BTreeMap;
@@ -15,7 +15,7 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
-    for island in islands(ctx) {
+    for island in ctx.islands() {
         let source = &ctx.net.sources[island.source];
         if !island.meetings.iter().any(|m| m.own) {
             continue;
@@ -39,7 +39,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let own = island.meetings.iter().find(|m| m.own);
             let meeting = own.filter(|_| at_supply).unwrap_or(meeting);
             let line =
-                format!("fed by {}, neutral meets earth {}.", ctx.piece_words(source.piece), meeting_lines(&island));
+                format!("fed by {}, neutral meets earth {}.", ctx.piece_words(source.piece), meeting_lines(island));
             let f = found.entry(meeting.subject.clone()).or_insert_with(|| {
                 let statement = format!(
                     "Neutral meets earth at a second place while {} feeds the rig: {}.",

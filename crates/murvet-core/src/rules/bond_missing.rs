@@ -1,6 +1,6 @@
 //! A source in the rig with no neutral-earth bond.
 
-use super::islands::{fed, islands};
+use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::SourceKind;
 use std::collections::BTreeMap;
@@ -15,7 +15,7 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
-    for island in islands(ctx) {
+    for island in ctx.islands() {
         let source = &ctx.net.sources[island.source];
         if source.kind == SourceKind::Shore || !island.meetings.is_empty() {
             continue;

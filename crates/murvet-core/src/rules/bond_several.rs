@@ -1,6 +1,6 @@
 //! A source without a bond of its own whose neutral meets earth at several places.
 
-use super::islands::{islands, meeting_lines};
+use super::islands::meeting_lines;
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use std::collections::BTreeMap;
 
@@ -14,7 +14,7 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
-    for island in islands(ctx) {
+    for island in ctx.islands() {
         if island.meetings.len() < 2 || island.meetings.iter().any(|m| m.own) {
             continue;
         }
@@ -25,7 +25,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let statement =
                 format!("While {source} is the source, neutral meets earth at {} places.", island.meetings.len());
             let mut f = ctx.finding(&META, Severity::BeforeUse, &subject, statement);
-            f.evidence.push(format!("{}: {}.", ctx.state_words(island.state), meeting_lines(&island)));
+            f.evidence.push(format!("{}: {}.", ctx.state_words(island.state), meeting_lines(island)));
             f.way = island.state.way.clone();
             f.pieces = island.meetings.iter().filter_map(|m| m.piece).map(|p| ctx.id(p).to_owned()).collect();
             if let Some(last) = f.pieces.last() {

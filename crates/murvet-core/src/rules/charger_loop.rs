@@ -22,7 +22,8 @@ const IDLE_W: (f64, f64) = (10.0, 50.0);
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
-    for state in &ctx.states.states {
+    for index in super::views::conversion_states(ctx) {
+        let state = &ctx.states.states[index];
         let links = conversions(ctx, state);
         let chargers: Vec<usize> =
             links.iter().map(|l| l.source).filter(|&s| kind(ctx, s) == SourceKind::Charger).collect();

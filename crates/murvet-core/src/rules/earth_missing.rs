@@ -1,6 +1,6 @@
 //! An outlet or appliance whose earth never reaches the bond.
 
-use super::islands::{fed, islands};
+use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Role;
 use std::collections::BTreeMap;
@@ -16,7 +16,7 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut missing: BTreeMap<usize, (usize, usize)> = BTreeMap::new();
-    for island in islands(ctx) {
+    for island in ctx.islands() {
         if island.meetings.is_empty() {
             continue;
         }

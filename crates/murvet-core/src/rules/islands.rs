@@ -33,18 +33,16 @@ pub struct Island<'a> {
     pub meetings: Vec<Meeting>,
 }
 
-/// Every island with a single running source. Where several sources run on one conductor, that is
-/// backfeed, and what it does to the bonds is part of it.
-pub fn islands<'a>(ctx: &'a Context) -> Vec<Island<'a>> {
+/// The islands of one state with a single running source each. Where several sources run on one conductor, that
+/// is backfeed, and what it does to the bonds is part of it.
+pub fn islands_at<'a>(ctx: &Context<'a>, index: usize) -> Vec<Island<'a>> {
     let net = ctx.net;
+    let Some(state) = ctx.states.states.get(index) else { return Vec::new() };
     let mut out = Vec::new();
-    for (index, state) in ctx.states.states.iter().enumerate() {
-        for (source, s) in net.sources.iter().enumerate() {
-            let alone = state.live.sources_at(net, s.plus).filter(|o| net.sources[*o].kind.is_ac()).count() == 1;
-            if s.kind.is_ac() && state.live.active[source] && alone {
-                let meetings = meetings(ctx, state, source);
-                out.push(Island { index, state, source, meetings });
-            }
+    for (source, s) in net.sources.iter().enumerate() {
+        let alone = state.live.sources_at(net, s.plus).filter(|o| net.sources[*o].kind.is_ac()).count() == 1;
+        if s.kind.is_ac() && state.live.active[source] && alone {
+            out.push(Island { index, state, source, meetings: meetings(ctx, state, source) });
         }
     }
     out

@@ -1,6 +1,5 @@
 //! Appliances that together ask more of a source than it gives.
 
-use super::islands::islands;
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::units::short;
 use std::collections::BTreeMap;
@@ -16,7 +15,7 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
-    for island in islands(ctx) {
+    for island in ctx.islands() {
         let s = &net.sources[island.source];
         let own = |n: usize| island.state.live.part[n] == island.state.live.part[s.plus];
         let on: Vec<_> =

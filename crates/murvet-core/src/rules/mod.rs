@@ -45,12 +45,13 @@ mod rcd_missing;
 mod rcd_neutral;
 mod remark;
 mod return_interrupted;
+mod views;
 
 pub mod protection;
 
 pub use cable_drop::{Drop, drops};
 pub use coverage::{COVERAGE, Found, page};
-pub use islands::{Island, Meeting, fed, islands, meeting_lines};
+pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
 
 use crate::catalogue::Kind;
 use crate::network::{Edge, Network, Union, What, WireSpot};
@@ -262,6 +263,9 @@ pub struct Context<'a> {
     ampacities: Vec<Ampacity>,
     groups: Vec<Vec<usize>>,
     protection: OnceCell<Vec<protection::Group>>,
+    widest: OnceCell<Vec<usize>>,
+    mains: OnceCell<Vec<usize>>,
+    islands: OnceCell<Vec<Island<'a>>>,
 }
 
 impl<'a> Context<'a> {
@@ -287,7 +291,18 @@ impl<'a> Context<'a> {
             }
             ampacities.push(amp);
         }
-        Context { rig, profile, net, states, ampacities, groups, protection: OnceCell::new() }
+        Context {
+            rig,
+            profile,
+            net,
+            states,
+            ampacities,
+            groups,
+            protection: OnceCell::new(),
+            widest: OnceCell::new(),
+            mains: OnceCell::new(),
+            islands: OnceCell::new(),
+        }
     }
 
     /// The ampacity of a wire.
@@ -314,6 +329,24 @@ impl<'a> Context<'a> {
             sets.join(edge.a, edge.b);
         }
         sets.into_labels()
+    }
+
+    /// States in which most is joined and running, in the order of the search, worked out once.
+    pub fn widest(&self) -> impl Iterator<Item = (usize, &'a State)> + '_ {
+        let list = self.widest.get_or_init(|| views::widest(self));
+        list.iter().map(|&i| (i, &self.states.states[i]))
+    }
+
+    /// One state for each way the mains side can stand, in the order of the search, worked out once.
+    pub fn mains_states(&self) -> impl Iterator<Item = (usize, &'a State)> + '_ {
+        let list = self.mains.get_or_init(|| views::mains_states(self));
+        list.iter().map(|&i| (i, &self.states.states[i]))
+    }
+
+    /// Every running AC source in each of these states, worked out once.
+    pub fn islands(&self) -> &[Island<'a>] {
+        self.islands
+            .get_or_init(|| self.mains_states().flat_map(|(index, _)| islands::islands_at(self, index)).collect())
     }
 
     /// The first state that a test finds, with the sources of its way.

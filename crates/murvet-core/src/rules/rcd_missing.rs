@@ -1,6 +1,6 @@
 //! Outlets that some source feeds past every residual-current device.
 
-use super::islands::{fed, islands};
+use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::network::What;
 use std::collections::{BTreeMap, HashSet};
@@ -18,7 +18,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // For each outlet the sources that reach it past every device, with the first state.
     let mut bare: BTreeMap<usize, BTreeMap<usize, usize>> = BTreeMap::new();
-    for island in islands(ctx) {
+    for island in ctx.islands() {
         let pieces = fed(ctx, island.state, island.source);
         if island.meetings.is_empty() && pieces.len() < 2 {
             continue; // electrical separation of a single appliance

@@ -64,6 +64,9 @@ impl State {
 /// The settled settings that can follow once a setting is made, and the moving devices if there are
 /// none. Every order of moves is tried, because relays do not move at the same instant.
 fn settle(net: &Network, start: Setting, seen: &mut HashMap<Setting, Live>) -> (Vec<Setting>, Vec<usize>) {
+    if net.autos.is_empty() {
+        return (vec![start], Vec::new());
+    }
     let mut settled = Vec::new();
     let mut visited = HashSet::new();
     let mut moving = BTreeSet::new();
@@ -98,7 +101,7 @@ pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
     let mut seen = HashMap::new();
     let (settled, _) = settle(net, start, &mut seen);
     let setting = settled.into_iter().next()?;
-    let live = seen.remove(&setting)?;
+    let live = seen.remove(&setting).unwrap_or_else(|| evaluate(net, &setting));
     let moved = net.controls.iter().zip(controls).filter(|(_, at)| **at != 0);
     let way = moved.filter_map(|(c, at)| c.operations.get(usize::from(*at)).cloned()).collect();
     Some(State { setting, way, live })
@@ -139,22 +142,27 @@ pub fn explore(net: &Network) -> Exploration {
     let mut queue: VecDeque<(Setting, Vec<String>)> = VecDeque::new();
     let mut out = Exploration { states: Vec::new(), oscillations: Vec::new(), complete: true };
     let mut stuck: HashSet<Vec<usize>> = HashSet::new();
+    let mut started: HashSet<Setting> = HashSet::new();
     let mut arrive = |start: Setting,
-                      way: Vec<String>,
+                      way: &dyn Fn() -> Vec<String>,
                       seen: &mut HashMap<Setting, Live>,
                       queue: &mut VecDeque<(Setting, Vec<String>)>,
                       out: &mut Exploration| {
+        // Many operations lead to one setting; the first way to it is a shortest.
+        if !started.insert(start.clone()) {
+            return;
+        }
         let (settled, moving) = settle(net, start, seen);
         if settled.is_empty() && stuck.insert(moving.clone()) {
-            out.oscillations.push(Oscillation { way: way.clone(), pieces: moving });
+            out.oscillations.push(Oscillation { way: way(), pieces: moving });
         }
         for setting in settled {
             if reached.insert(setting.clone()) {
-                queue.push_back((setting, way.clone()));
+                queue.push_back((setting, way()));
             }
         }
     };
-    arrive(parked, Vec::new(), &mut seen, &mut queue, &mut out);
+    arrive(parked, &Vec::new, &mut seen, &mut queue, &mut out);
     let mut distinct: HashSet<(Vec<bool>, Vec<bool>)> = HashSet::new();
     let mut visited = 0usize;
     while let Some((setting, way)) = queue.pop_front() {
@@ -166,12 +174,15 @@ pub fn explore(net: &Network) -> Exploration {
         for (control, position) in operations(net, &setting) {
             let mut next = setting.clone();
             next.controls[control] = position;
-            let mut way = way.clone();
-            way.push(net.controls[control].operations[usize::from(position)].clone());
-            arrive(next, way, &mut seen, &mut queue, &mut out);
+            let further = || {
+                let mut way = way.clone();
+                way.push(net.controls[control].operations[usize::from(position)].clone());
+                way
+            };
+            arrive(next, &further, &mut seen, &mut queue, &mut out);
         }
-        let Some(live) = seen.get(&setting) else { continue };
-        let state = State { setting, way, live: live.clone() };
+        let live = seen.remove(&setting).unwrap_or_else(|| evaluate(net, &setting));
+        let state = State { setting, way, live };
         // Contacts in parts that no source reaches make no difference.
         let mut lit: HashSet<u32> = HashSet::new();
         for (s, source) in net.sources.iter().enumerate() {

@@ -9,7 +9,7 @@ use axum::extract::{Path, Query, State as Shared};
 use axum::response::Response;
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::SourceKind;
-use murvet_core::rules::{Context, islands};
+use murvet_core::rules::{Context, islands_at};
 use murvet_core::states::{State, settle_at};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
 use std::collections::HashMap;
@@ -81,11 +81,10 @@ fn link_of(state: &State) -> String {
 }
 
 fn rows(ctx: &Context, audit: &Audit, chosen: &[u8]) -> Vec<Row> {
-    let all = islands(ctx);
     let states = audit.states.states.iter().enumerate().take(MOST_ROWS);
     states
         .map(|(index, state)| {
-            let here: Vec<_> = all.iter().filter(|i| i.index == index).collect();
+            let here = islands_at(ctx, index);
             let feeds: Vec<String> = here
                 .iter()
                 .map(|i| {
@@ -95,7 +94,7 @@ fn rows(ctx: &Context, audit: &Audit, chosen: &[u8]) -> Vec<Row> {
                     format!("{source}: {}", if names.is_empty() { "nothing".to_owned() } else { names.join(", ") })
                 })
                 .collect();
-            let meets: Vec<String> = here.iter().map(|i| murvet_core::rules::meeting_lines(i)).collect();
+            let meets: Vec<String> = here.iter().map(murvet_core::rules::meeting_lines).collect();
             let hazards: Vec<String> = audit
                 .findings
                 .iter()
@@ -194,7 +193,7 @@ fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let single =
         murvet_core::states::Exploration { states: vec![state.clone()], oscillations: Vec::new(), complete: true };
     let ctx = Context::new(&audit.assumed, audit.profile.profile(), net, &single);
-    let islands = islands(&ctx);
+    let islands = islands_at(&ctx, 0);
     let mut lines = Vec::new();
     for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
         let name = format!("{} ({})", audit.assumed.pieces[s.piece].id, kind_words(s.kind));
@@ -216,7 +215,7 @@ fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
             let meets = islands
                 .iter()
                 .find(|x| x.source == i)
-                .map_or_else(|| "two sources on one conductor".to_owned(), |x| murvet_core::rules::meeting_lines(x));
+                .map_or_else(|| "two sources on one conductor".to_owned(), murvet_core::rules::meeting_lines);
             text = format!("{text}. Neutral meets earth: {meets}");
         }
         lines.push((name, text));

@@ -14,12 +14,12 @@ mod graphs;
 mod returns;
 
 use super::Context;
-use crate::network::{Flow, Union, What};
+use crate::network::{Flow, What};
 use crate::states::State;
 use follow::follow;
 use graphs::{Built, allowed, exceeds, forward, forward_of, forward_wire, wires_between};
 use returns::judge_returns;
-use std::collections::{BTreeMap, BTreeSet, HashSet};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What is wrong with a group of conductors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -80,14 +80,14 @@ pub struct Group {
 ///
 /// Conductors that pass with every contact closed and every source running pass in every state,
 /// because capacities only fall when something opens; only the others are looked at state by state,
-/// and only in states that differ on their side of the network.
+/// and only in the widest states.
 pub fn analyse(ctx: &Context) -> Vec<Group> {
     let mut found: BTreeMap<usize, Group> = BTreeMap::new();
     let mut all = forward(ctx, None);
     let candidates: Vec<(usize, usize)> = wires_between(ctx, |e| forward_wire(ctx, e))
         .filter(|&(w, e)| worst_end(ctx, &mut all, w, e).is_some())
         .collect();
-    for (index, state) in distinct(ctx, &candidates) {
+    for (index, state) in ctx.widest().filter(|_| !candidates.is_empty()) {
         let mut built = forward(ctx, Some(state));
         // Two AC sources on one conductor are backfeed, which is reported as such; each of them alone is
         // judged in its own state.
@@ -105,40 +105,30 @@ pub fn analyse(ctx: &Context) -> Vec<Group> {
         }
     }
     let mut groups: Vec<Group> = found.into_values().collect();
+    for group in &mut groups {
+        group.state = earliest(ctx, group);
+    }
     judge_returns(ctx, &mut groups);
     groups
 }
 
-/// The first state of each kind that looks alike from the side of the candidates.
-fn distinct<'a>(ctx: &'a Context, candidates: &[(usize, usize)]) -> Vec<(usize, &'a State)> {
-    if candidates.is_empty() {
-        return Vec::new();
-    }
-    let net = ctx.net;
-    let mut side = Union::new(net.nodes.len());
-    for edge in &net.edges {
-        if !matches!(edge.what, What::Bond { .. }) && !net.crosses_earth(edge) {
-            side.join(edge.a, edge.b);
+/// At most so many states before the one in which a conductor was found are looked at for a shorter way to it.
+const EARLIER: usize = 64;
+
+/// The earliest state in which as much as found can already flow at the entry, so that the way to it is a
+/// shortest one.
+fn earliest(ctx: &Context, group: &Group) -> usize {
+    let Some(edge) = ctx.net.edges.iter().position(|e| e.what == What::Wire(group.wires[0])) else {
+        return group.state;
+    };
+    for (index, state) in ctx.states.states.iter().enumerate().take(group.state.min(EARLIER)) {
+        let mut built = forward(ctx, Some(state));
+        let whole = built.together(ctx, group.wires[0], edge);
+        if built.graph.max_flow(group.entry, &whole).amps >= group.flow_a * (1.0 - 1e-9) {
+            return index;
         }
     }
-    for c in &net.consumers {
-        side.join(c.plus, c.minus);
-    }
-    let roots: BTreeSet<usize> = candidates.iter().map(|&(_, e)| side.find(net.edges[e].a)).collect();
-    let contacts: Vec<usize> = (0..net.edges.len())
-        .filter(|&i| matches!(net.edges[i].what, What::Contact(_)) && roots.contains(&side.find(net.edges[i].a)))
-        .collect();
-    let sources: Vec<usize> =
-        (0..net.sources.len()).filter(|&s| roots.contains(&side.find(net.sources[s].plus))).collect();
-    let mut seen = HashSet::new();
-    let states = ctx.states.states.iter().enumerate();
-    states
-        .filter(|(_, s)| {
-            let mut bits: Vec<bool> = contacts.iter().map(|&i| s.closed(net, i)).collect();
-            bits.extend(sources.iter().map(|&i| s.live.active[i]));
-            seen.insert(bits)
-        })
-        .collect()
+    group.state
 }
 
 /// The end of a wire with the larger flow, when that is more than allowed: node and flow.
@@ -204,7 +194,7 @@ pub fn greatest_into(
         let at = nodes.iter().flat_map(|n| s.live.sources_at(ctx.net, *n));
         at.filter(|i| ctx.net.sources[*i].kind.is_ac()).collect::<BTreeSet<_>>().len() > 1
     };
-    let by_state = ctx.states.states.iter().filter(|s| !parallel(s)).map(|s| into(Some(s)));
+    let by_state = ctx.widest().map(|(_, s)| s).filter(|s| !parallel(s)).map(|s| into(Some(s)));
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
 }
 

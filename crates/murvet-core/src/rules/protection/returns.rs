@@ -2,7 +2,7 @@
 
 use super::super::Context;
 use super::graphs::{Built, allowed, backward, exceeds, return_edge, returning, wires_between};
-use super::{Group, Limiter, Verdict, distinct};
+use super::{EARLIER, Group, Limiter, Verdict};
 use crate::network::{Edge, Flow};
 use crate::states::State;
 use std::collections::{BTreeMap, HashMap, HashSet};
@@ -11,7 +11,6 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 /// lie beyond the other end.
 pub(super) struct Return {
     wire: usize,
-    edge: usize,
     here: usize,
     beyond: usize,
     of: Vec<(usize, Vec<usize>)>,
@@ -29,15 +28,14 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
             let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached.contains(p)));
             let of: Vec<(usize, Vec<usize>)> = of.cloned().collect();
             if !of.is_empty() && !of.iter().any(|(_, posts)| posts.contains(&here)) {
-                ways.push(Return { wire, edge, here, beyond, of });
+                ways.push(Return { wire, here, beyond, of });
             }
         }
     }
     let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
     ways.retain(|way| return_flow(ctx, None, &mut cache, way).is_some());
-    let candidates: Vec<(usize, usize)> = ways.iter().map(|w| (w.wire, w.edge)).collect();
     let mut seen: HashSet<usize> = HashSet::new();
-    for (index, state) in distinct(ctx, &candidates) {
+    for (index, state) in ctx.widest().filter(|_| !ways.is_empty()) {
         let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
         for way in &ways {
             if seen.contains(&way.wire) {
@@ -45,6 +43,12 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
             }
             let Some((flow, limiters, allowed_a)) = return_flow(ctx, Some(state), &mut cache, way) else { continue };
             seen.insert(way.wire);
+            // The way to it is a shortest one: as much may return in an earlier state already.
+            let as_much = |s: &State| {
+                return_flow(ctx, Some(s), &mut HashMap::new(), way)
+                    .is_some_and(|(f, ..)| f.amps >= flow.amps * (1.0 - 1e-9))
+            };
+            let index = ctx.states.states.iter().take(index.min(EARLIER)).position(as_much).unwrap_or(index);
             let devices =
                 |l: &[Limiter]| -> Vec<(usize, Option<String>)> { l.iter().filter_map(|x| x.device.clone()).collect() };
             let mine = devices(&limiters);

@@ -1,0 +1,115 @@
+//! Which states a rule has to look at: of all those that look alike to it, one.
+
+use super::Context;
+use crate::catalogue::Role;
+use crate::network::{Network, What};
+use crate::states::State;
+use std::collections::{HashMap, HashSet};
+
+/// A set of small numbers.
+#[derive(Clone, PartialEq, Eq, Hash, Default)]
+struct Bits(Vec<u64>);
+
+impl Bits {
+    fn of(flags: impl Iterator<Item = bool>) -> Bits {
+        let mut words = Vec::new();
+        for (n, flag) in flags.enumerate() {
+            if n % 64 == 0 {
+                words.push(0);
+            }
+            if flag && let Some(last) = words.last_mut() {
+                *last |= 1u64 << (n % 64);
+            }
+        }
+        Bits(words)
+    }
+
+    fn within(&self, other: &Bits) -> bool {
+        self.0.iter().zip(&other.0).all(|(a, b)| a & !b == 0)
+    }
+
+    fn count(&self) -> u32 {
+        self.0.iter().map(|w| w.count_ones()).sum()
+    }
+}
+
+/// Contacts of the mains side, and of the DC side.
+fn contacts(net: &Network) -> (Vec<usize>, Vec<usize>) {
+    let dc = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Minus);
+    // Where something joins the two sides, everything belongs to both.
+    let mixed = net.edges.iter().any(|e| {
+        let mains = |n: usize| matches!(net.nodes[n].duty, Role::Line | Role::Neutral);
+        (mains(e.a) && dc(e.b)) || (mains(e.b) && dc(e.a))
+    });
+    let all = (0..net.edges.len()).filter(|&i| matches!(net.edges[i].what, What::Contact(_)));
+    all.partition(|&i| mixed || !(dc(net.edges[i].a) && dc(net.edges[i].b)))
+}
+
+fn mains_key(net: &Network, mains: &[usize], state: &State) -> Bits {
+    let closed = mains.iter().map(|&i| state.closed(net, i));
+    let active = net.sources.iter().zip(&state.live.active).filter(|(s, _)| s.kind.is_ac()).map(|(_, a)| *a);
+    Bits::of(closed.chain(active))
+}
+
+/// The first of the states that look alike from the mains side: where its contacts stand and which AC sources
+/// run. In between nothing of neutral, earth and AC sources differs.
+pub(super) fn mains_states(ctx: &Context) -> Vec<usize> {
+    let (mains, _) = contacts(ctx.net);
+    let mut seen = HashSet::new();
+    let states = ctx.states.states.iter().enumerate();
+    states.filter(|(_, s)| seen.insert(mains_key(ctx.net, &mains, s))).map(|(i, _)| i).collect()
+}
+
+/// For each way the mains side can stand, the states in which most of the DC side is joined and running: those
+/// that are part of no other. What can flow only grows with connections and sources, so a conductor that is safe
+/// in these is safe in all. The mains side is not treated so: there two sources at once are another hazard.
+///
+/// Complexity: O(S · W) for S states and the W that are left, which are few.
+pub(super) fn widest(ctx: &Context) -> Vec<usize> {
+    let net = ctx.net;
+    let (mains, dc) = contacts(net);
+    let mut groups: HashMap<Bits, Vec<(Bits, usize)>> = HashMap::new();
+    for (index, state) in ctx.states.states.iter().enumerate() {
+        let closed = dc.iter().map(|&i| state.closed(net, i));
+        let active = net.sources.iter().zip(&state.live.active).filter(|(s, _)| !s.kind.is_ac()).map(|(_, a)| *a);
+        let bits = Bits::of(closed.chain(active));
+        groups.entry(mains_key(net, &mains, state)).or_default().push((bits, index));
+    }
+    let mut out = Vec::new();
+    for mut list in groups.into_values() {
+        list.sort_by_key(|(bits, index)| (std::cmp::Reverse(bits.count()), *index));
+        let mut kept: Vec<(Bits, usize)> = Vec::new();
+        for (bits, index) in list {
+            if !kept.iter().any(|(k, _)| bits.within(k)) {
+                kept.push((bits, index));
+            }
+        }
+        out.extend(kept.into_iter().map(|(_, index)| index));
+    }
+    out.sort_unstable();
+    out
+}
+
+/// The first of the states that look alike to the converters: which of them run, and which of their terminals and
+/// of the batteries' hang together.
+pub(super) fn conversion_states(ctx: &Context) -> Vec<usize> {
+    let net = ctx.net;
+    let nodes: Vec<usize> =
+        net.sources.iter().flat_map(|s| [Some(s.plus), s.input.map(|i| i.0), s.input.map(|i| i.1)]).flatten().collect();
+    let mut seen = HashSet::new();
+    let states = ctx.states.states.iter().enumerate();
+    states
+        .filter(|(_, s)| {
+            let mut names: HashMap<u32, u32> = HashMap::new();
+            let labels: Vec<u32> = nodes
+                .iter()
+                .map(|&n| {
+                    let next = names.len() as u32;
+                    *names.entry(s.live.part[n]).or_insert(next)
+                })
+                .collect();
+            seen.insert((s.live.active.clone(), labels))
+        })
+        .map(|(i, _)| i)
+        .collect()
+}
