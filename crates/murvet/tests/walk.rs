@@ -294,8 +294,11 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("It closes the finding and opens nothing.").await;
     person.press("article form .btn-ink").await;
     person.sees("To be re-tested").await;
-    person.fill("input[name=note]", "fuse 250 A read, lugs tugged").await;
-    person.press("form[action$='re-test'] .btn-ink").await;
+    // The fuse closes what was advised about the devices behind it as well: each is tested for itself.
+    while person.client.find(Locator::Css("form[action$='re-test']")).await.is_ok() {
+        person.fill("input[name=note]", "fuse 250 A read, lugs tugged").await;
+        person.press("form[action$='re-test'] .btn-ink").await;
+    }
     person.sees("Closed").await;
     person.sees_not("To be re-tested").await;
 
