@@ -24,6 +24,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && fits(e.a) && fits(e.b) && !opens(e))
     };
     let (plus, minus) = (reach(Role::Plus), reach(Role::Minus));
+    let whole = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
         let battery = &ctx.rig.pieces[s.piece];
@@ -37,11 +38,14 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let mut ahead: Vec<&str> = live.map(|c| ctx.id(c.piece)).collect();
         ahead.sort_unstable();
         ahead.dedup();
-        let all = net.consumers.iter().filter(|c| !c.ac && !c.vital).count();
-        if ahead.is_empty() || all == 0 {
+        if ahead.is_empty() {
             continue;
         }
-        let any = ctx.pieces(Kind::Isolator).next().is_some();
+        // Whether a switch takes anything at all off this battery.
+        let any = net.consumers.iter().any(|c| {
+            let on = !c.ac && !c.vital && whole[c.plus] == whole[s.plus] && !ahead.contains(&ctx.id(c.piece));
+            on && whole[c.minus] == whole[s.minus]
+        });
         let (severity, statement) = if any {
             (
                 Severity::Advice,

@@ -11,18 +11,57 @@ pub(super) static META: Meta = Meta {
     hazard: Hazard::Bonding,
     statement: "The chassis is joined to the mains earth by a bond of the profile's size.",
     why: "The skin is what people touch: without the bond a fault to it opens nothing.",
-    source: "NFPA 70 section 551.56, 8 AWG; IEC 60364-7-721 section 721.411.3.1.2, 4 mm² (recalled)",
+    source: "NFPA 70 sections 551.56 and 551.20(C), 8 AWG; IEC 60364-7-721 section 721.411.3.1.2, 4 mm² (recalled)",
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found = frame(ctx);
+    found.extend(cases(ctx));
+    found
+}
+
+/// Bonds of the cases of converters that are too thin.
+fn cases(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let least = if ctx.profile.id == ProfileId::NaRv { 8.37 } else { 4.0 };
+    let mut found = Vec::new();
+    for e in &net.edges {
+        let What::Wire(w) = e.what else { continue };
+        let case = [e.a, e.b].into_iter().find(|n| net.nodes[*n].terminal == "case");
+        let wire = &net.wires[w];
+        let Some(piece) = case.and_then(|n| net.nodes[n].piece) else { continue };
+        if wire.unseen || wire.laid.area_mm2 >= least * 0.99 {
+            continue;
+        }
+        let statement = format!(
+            "The case of {} is bonded by {}, thinner than {} mm².",
+            ctx.piece_words(piece),
+            ctx.wire_words(w),
+            short(least)
+        );
+        let mut f = ctx.finding(&META, Severity::Soon, &wire.key, statement);
+        f.evidence.push(format!(
+            "{} mm² < {} mm²; the maker's figure governs where it is larger.",
+            short(wire.laid.area_mm2),
+            short(least)
+        ));
+        f.evidence.push("A positive that touches the case returns by it.".to_owned());
+        f.wires = vec![wire.spot];
+        f.pieces = vec![ctx.id(piece).to_owned()];
+        found.push(f);
+    }
+    found
+}
+
+fn frame(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mains = net.sources.iter().any(|s| matches!(s.kind, SourceKind::Shore | SourceKind::Generator));
     let Some(chassis) = ctx.pieces(Kind::Chassis).next().filter(|_| mains) else { return Vec::new() };
     let earth = |n: usize| net.nodes[n].duty == Role::Earth;
-    let frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    let is_frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
     // Mains earth as far as it hangs together without the chassis itself.
     let without = ctx.joined(|e| {
-        matches!(e.what, What::Wire(_) | What::Joint) && earth(e.a) && earth(e.b) && !frame(e.a) && !frame(e.b)
+        matches!(e.what, What::Wire(_) | What::Joint) && earth(e.a) && earth(e.b) && !is_frame(e.a) && !is_frame(e.b)
     });
     let supply: Vec<u32> = net.sources.iter().filter_map(|s| s.earth).map(|n| without[n]).collect();
     let panels = ctx.pieces(Kind::Panel).filter_map(|p| net.node(p, "PE")).map(|n| without[n]);
@@ -30,7 +69,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut largest: Option<(f64, usize)> = None;
     for e in &net.edges {
         let What::Wire(w) = e.what else { continue };
-        let other = match (frame(e.a), frame(e.b)) {
+        let other = match (is_frame(e.a), is_frame(e.b)) {
             (true, false) => e.b,
             (false, true) => e.a,
             _ => continue,

@@ -2,7 +2,9 @@
 
 use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::Role;
+use crate::catalogue::{Kind, Role};
+use crate::network::What;
+use crate::states::gate_closed;
 use std::collections::BTreeMap;
 
 pub(super) static META: Meta = Meta {
@@ -15,16 +17,26 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
+    // The chassis is no earth conductor: what reaches the bond through it alone does not reach it.
+    let frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    let earth = |n: usize| net.nodes[n].duty == Role::Earth && !frame(n);
     let mut missing: BTreeMap<usize, (usize, usize)> = BTreeMap::new();
+    let mut parts: BTreeMap<usize, Vec<u32>> = BTreeMap::new();
     for island in ctx.islands() {
         if island.meetings.is_empty() {
             continue;
         }
+        let part = &*parts.entry(island.index).or_insert_with(|| {
+            let closed = |e: &crate::network::Edge| match e.what {
+                What::Contact(gate) => gate_closed(&island.state.setting, gate),
+                What::Bond { .. } => false,
+                _ => true,
+            };
+            ctx.joined(|e| earth(e.a) && earth(e.b) && closed(e))
+        });
         for piece in fed(ctx, island.state, island.source) {
             let earths = net.nodes.iter().enumerate().filter(|(_, n)| n.piece == Some(piece) && n.role == Role::Earth);
-            let reached = earths
-                .map(|(n, _)| n)
-                .any(|n| island.meetings.iter().any(|m| island.state.live.part[m.earth] == island.state.live.part[n]));
+            let reached = earths.map(|(n, _)| n).any(|n| island.meetings.iter().any(|m| part[m.earth] == part[n]));
             if !reached {
                 missing.entry(piece).or_insert((island.index, island.source));
             }
@@ -47,7 +59,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&META, Severity::KeepOff, names[0], statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!(
-                "From the earth terminal of {} no conductor leads to where the neutral of {feeder} meets earth.",
+                "From the earth terminal of {} no earth conductor leads to where the neutral of {feeder} meets earth; the chassis does not count as one.",
                 names[0]
             ));
             f.way = state.way.clone();

@@ -3,11 +3,13 @@
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
+use crate::profiles::ProfileId;
+use crate::units::short;
 
 pub(super) static META: Meta = Meta {
     slug: "negative-floating",
     hazard: Hazard::Bonding,
-    statement: "The DC negative of a vehicle is joined to its chassis once.",
+    statement: "The DC negative of a vehicle is joined to its chassis, by a conductor that carries a fault.",
     why: "Without it a positive that chafes through makes the whole chassis positive and opens nothing until a second fault.",
     source: "NFPA 70 section 551.10; ISO 13297 (recalled); a floating system with monitoring is a school of its own",
 };
@@ -22,21 +24,57 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));
     let house =
         net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter"));
-    house
-        .filter(|s| frames.iter().all(|f| part[*f] != part[s.minus]))
-        .map(|s| {
-            let name = ctx.piece_words(s.piece);
-            let mut f = ctx.finding(
-                &META,
-                Severity::Advice,
-                ctx.id(s.piece),
-                format!("The negative of {name} is not joined to the chassis."),
-            );
-            f.evidence
-                .push(format!("No conductor leads from {} to {}.", net.nodes[s.minus].name, net.nodes[frames[0]].name));
-            f.evidence.push("A first fault to the chassis then opens nothing and is not noticed.".to_owned());
-            f.pieces = vec![ctx.id(s.piece).to_owned()];
-            f
-        })
-        .collect()
+    let mut found = thin(ctx, &frames);
+    let floating = house.filter(|s| frames.iter().all(|f| part[*f] != part[s.minus])).map(|s| {
+        let name = ctx.piece_words(s.piece);
+        let mut f = ctx.finding(
+            &META,
+            Severity::Advice,
+            ctx.id(s.piece),
+            format!("The negative of {name} is not joined to the chassis."),
+        );
+        f.evidence
+            .push(format!("No conductor leads from {} to {}.", net.nodes[s.minus].name, net.nodes[frames[0]].name));
+        f.evidence.push("A first fault to the chassis then opens nothing and is not noticed.".to_owned());
+        f.pieces = vec![ctx.id(s.piece).to_owned()];
+        f
+    });
+    found.extend(floating);
+    found
+}
+
+/// Conductors between the DC negative and the chassis that are thinner than a fault through the chassis allows.
+fn thin(ctx: &Context, frames: &[usize]) -> Vec<Finding> {
+    let net = ctx.net;
+    // NFPA 70 section 551.20(C), 8 AWG (recalled); 6 mm² elsewhere is common practice, no source.
+    let least = if ctx.profile.id == ProfileId::NaRv { 8.37 } else { 6.0 };
+    // The negative as far as it hangs together without the chassis.
+    let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth) && !frames.contains(&n);
+    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));
+    let negative: Vec<u32> =
+        net.sources.iter().filter(|s| s.kind == SourceKind::Battery).map(|s| part[s.minus]).collect();
+    let mut found = Vec::new();
+    for e in &net.edges {
+        let What::Wire(w) = e.what else { continue };
+        let joins = (frames.contains(&e.a) && negative.contains(&part[e.b]))
+            || (frames.contains(&e.b) && negative.contains(&part[e.a]));
+        let wire = &net.wires[w];
+        if !joins || wire.cranking || wire.unseen || wire.laid.area_mm2 >= least * 0.99 {
+            continue;
+        }
+        let statement = format!(
+            "{} joins the DC negative to the chassis and is thinner than {} mm².",
+            ctx.wire_words(w),
+            short(least)
+        );
+        let mut f = ctx.finding(&META, Severity::Soon, &wire.key, statement);
+        f.evidence.push(format!("{} mm² < {} mm².", short(wire.laid.area_mm2), short(least)));
+        f.evidence.push(
+            "A positive that chafes through to the chassis returns by this conductor alone, behind the main device."
+                .to_owned(),
+        );
+        f.wires = vec![wire.spot];
+        found.push(f);
+    }
+    found
 }

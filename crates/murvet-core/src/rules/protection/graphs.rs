@@ -126,15 +126,10 @@ pub(super) fn posts(ctx: &Context, source: usize) -> Vec<usize> {
     (0..net.nodes.len()).filter(own).collect()
 }
 
-/// DC sources whose return current is followed: a converter that shares its negative terminal with its
-/// own input is a consumer there and is left to the source that feeds it.
+/// DC sources with the nodes at which their return current has arrived.
 pub(super) fn returning(ctx: &Context) -> Vec<(usize, Vec<usize>)> {
-    let shared = |s: &usize| {
-        let s = &ctx.net.sources[*s];
-        matches!(ctx.rig.pieces[s.piece].kind, Kind::InverterCharger | Kind::DcDc | Kind::Controller)
-    };
     let dc = (0..ctx.net.sources.len()).filter(|&s| !ctx.net.sources[s].kind.is_ac());
-    dc.filter(|s| !shared(s)).map(|s| (s, posts(ctx, s))).collect()
+    dc.map(|s| (s, posts(ctx, s))).collect()
 }
 
 /// The graph of the return currents of some sources: out along the positive side, through the
