@@ -113,6 +113,205 @@ fn ampacities_are_those_of_the_tables() {
     }
 }
 
+/// A table row by row as its book prints it: key and values.
+#[track_caller]
+fn printed(id: &str, rows: &[(&str, &[f64])]) {
+    let t = table(id);
+    assert_eq!(t.rows.len(), rows.len(), "{id} has these rows and no other");
+    for (row, (key, values)) in t.rows.iter().zip(rows) {
+        assert_eq!((row.key.as_str(), row.values.as_slice()), (*key, *values), "{id}");
+    }
+}
+
+#[test]
+fn every_value_of_the_tables_is_the_one_recalled_from_its_book() {
+    // NFPA 70 table 310.16, copper, 60/75/90 C (recalled).
+    printed(
+        "nfpa70-310-16",
+        &[
+            ("14AWG", &[15.0, 20.0, 25.0]),
+            ("12AWG", &[20.0, 25.0, 30.0]),
+            ("10AWG", &[30.0, 35.0, 40.0]),
+            ("8AWG", &[40.0, 50.0, 55.0]),
+            ("6AWG", &[55.0, 65.0, 75.0]),
+            ("4AWG", &[70.0, 85.0, 95.0]),
+            ("3AWG", &[85.0, 100.0, 115.0]),
+            ("2AWG", &[95.0, 115.0, 130.0]),
+            ("1AWG", &[110.0, 130.0, 145.0]),
+            ("1/0AWG", &[125.0, 150.0, 170.0]),
+            ("2/0AWG", &[145.0, 175.0, 195.0]),
+            ("3/0AWG", &[165.0, 200.0, 225.0]),
+            ("4/0AWG", &[195.0, 230.0, 260.0]),
+        ],
+    );
+    // NFPA 70 table 310.17, single in free air, 75/90 C (recalled).
+    printed(
+        "nfpa70-310-17",
+        &[
+            ("8AWG", &[70.0, 80.0]),
+            ("6AWG", &[95.0, 105.0]),
+            ("4AWG", &[125.0, 140.0]),
+            ("3AWG", &[145.0, 165.0]),
+            ("2AWG", &[170.0, 190.0]),
+            ("1AWG", &[195.0, 220.0]),
+            ("1/0AWG", &[230.0, 260.0]),
+            ("2/0AWG", &[265.0, 300.0]),
+            ("3/0AWG", &[310.0, 350.0]),
+            ("4/0AWG", &[360.0, 405.0]),
+        ],
+    );
+    // NFPA 70 240.4(D) and table 551.10(E)(1) (recalled).
+    printed(
+        "nfpa70-240-4-d",
+        &[("18AWG", &[7.0]), ("16AWG", &[10.0]), ("14AWG", &[15.0]), ("12AWG", &[20.0]), ("10AWG", &[30.0])],
+    );
+    printed(
+        "nfpa70-551-10",
+        &[("18AWG", &[6.0]), ("16AWG", &[8.0]), ("14AWG", &[15.0]), ("12AWG", &[20.0]), ("10AWG", &[30.0])],
+    );
+    // ABYC E-11, 105 C insulation, outside engine spaces (recalled).
+    printed(
+        "abyc-e11",
+        &[
+            ("18AWG", &[20.0]),
+            ("16AWG", &[25.0]),
+            ("14AWG", &[35.0]),
+            ("12AWG", &[45.0]),
+            ("10AWG", &[60.0]),
+            ("8AWG", &[80.0]),
+            ("6AWG", &[120.0]),
+            ("4AWG", &[160.0]),
+            ("2AWG", &[210.0]),
+            ("1AWG", &[245.0]),
+            ("1/0AWG", &[285.0]),
+            ("2/0AWG", &[330.0]),
+            ("3/0AWG", &[385.0]),
+            ("4/0AWG", &[445.0]),
+        ],
+    );
+    // ISO 10133 table A.1, now ISO 13297, single at 30 C; 60/70/85-90/105 C insulation (recalled).
+    printed(
+        "iso-13297",
+        &[
+            ("0.75mm2", &[6.0, 10.0, 12.0, 16.0]),
+            ("1mm2", &[8.0, 14.0, 18.0, 20.0]),
+            ("1.5mm2", &[12.0, 18.0, 21.0, 25.0]),
+            ("2.5mm2", &[17.0, 25.0, 30.0, 35.0]),
+            ("4mm2", &[22.0, 35.0, 40.0, 45.0]),
+            ("6mm2", &[29.0, 45.0, 50.0, 60.0]),
+            ("10mm2", &[40.0, 65.0, 70.0, 90.0]),
+            ("16mm2", &[54.0, 90.0, 100.0, 130.0]),
+            ("25mm2", &[71.0, 120.0, 140.0, 170.0]),
+            ("35mm2", &[87.0, 160.0, 185.0, 210.0]),
+            ("50mm2", &[105.0, 210.0, 230.0, 270.0]),
+            ("70mm2", &[135.0, 265.0, 285.0, 330.0]),
+            ("95mm2", &[165.0, 310.0, 330.0, 390.0]),
+            ("120mm2", &[190.0, 360.0, 400.0, 450.0]),
+            ("150mm2", &[220.0, 380.0, 430.0, 475.0]),
+        ],
+    );
+    // BS 7671 table 4F3A, flexible cords (recalled).
+    printed(
+        "bs7671-4f3a",
+        &[
+            ("0.5mm2", &[3.0]),
+            ("0.75mm2", &[6.0]),
+            ("1mm2", &[10.0]),
+            ("1.25mm2", &[13.0]),
+            ("1.5mm2", &[16.0]),
+            ("2.5mm2", &[25.0]),
+            ("4mm2", &[32.0]),
+        ],
+    );
+    // IEC 60228 class 5, plain, greatest resistance at 20 C, ohm/km (recalled).
+    printed(
+        "iec60228-class5",
+        &[
+            ("0.5mm2", &[39.0]),
+            ("0.75mm2", &[26.0]),
+            ("1mm2", &[19.5]),
+            ("1.5mm2", &[13.3]),
+            ("2.5mm2", &[7.98]),
+            ("4mm2", &[4.95]),
+            ("6mm2", &[3.30]),
+            ("10mm2", &[1.91]),
+            ("16mm2", &[1.21]),
+            ("25mm2", &[0.780]),
+            ("35mm2", &[0.554]),
+            ("50mm2", &[0.386]),
+            ("70mm2", &[0.272]),
+            ("95mm2", &[0.206]),
+            ("120mm2", &[0.161]),
+            ("150mm2", &[0.129]),
+            ("185mm2", &[0.106]),
+            ("240mm2", &[0.0801]),
+        ],
+    );
+    // NFPA 70 chapter 9 table 8, uncoated stranded copper, 75 C, ohm/kft (recalled).
+    printed(
+        "nfpa70-ch9-t8",
+        &[
+            ("14AWG", &[3.14]),
+            ("12AWG", &[1.98]),
+            ("10AWG", &[1.24]),
+            ("8AWG", &[0.778]),
+            ("6AWG", &[0.491]),
+            ("4AWG", &[0.308]),
+            ("2AWG", &[0.194]),
+            ("1AWG", &[0.154]),
+            ("1/0AWG", &[0.122]),
+            ("2/0AWG", &[0.0967]),
+            ("3/0AWG", &[0.0766]),
+            ("4/0AWG", &[0.0608]),
+        ],
+    );
+    // NFPA 70 310.15(C)(1); ISO 13297; ABYC E-11 at 50 V and more (all recalled).
+    printed("bundle-nfpa70", &[("x4", &[0.8]), ("x7", &[0.7]), ("x10", &[0.5])]);
+    printed("bundle-iso", &[("x4", &[0.7]), ("x7", &[0.6]), ("x25", &[0.5])]);
+    printed("bundle-abyc", &[("x3", &[0.7]), ("x4", &[0.6]), ("x7", &[0.5]), ("x25", &[0.4])]);
+    // NFPA 70 table 690.7(A) (recalled).
+    printed(
+        "array-cold",
+        &[("0", &[1.10]), ("-5", &[1.12]), ("-10", &[1.14]), ("-20", &[1.18]), ("-30", &[1.21]), ("-40", &[1.25])],
+    );
+}
+
+#[test]
+fn corrections_follow_their_formulas_from_each_base() {
+    let base = Laid::plain(16.0);
+    let iz = |profile: ProfileId, duty, laid: Laid| ampacity(profile.profile(), duty, &laid).iz_a;
+    // eu-uk and au-nz, 70 C insulation: 90 A at 30 C; sqrt((70 - 40) / 40) = 0.8660: 77.9 A at 40 C, the base of
+    // the Australian tables (AS/NZS 3008.1.1, 40 C air; recalled).
+    near(iz(ProfileId::EuUk, Duty::Dc, base), 90.0, 1e-9);
+    near(iz(ProfileId::AuNz, Duty::Dc, base), 90.0 * 0.75f64.sqrt(), 1e-9);
+    for (c, factor) in [(40.0, 0.75f64.sqrt()), (50.0, 0.5f64.sqrt()), (60.0, 0.25f64.sqrt()), (70.0, 0.0), (80.0, 0.0)]
+    {
+        let found = iz(ProfileId::EuUk, Duty::Dc, Laid { ambient_c: Some(c), ..base });
+        assert!((found - 90.0 * factor).abs() < 1e-9, "{c} C: {found}");
+    }
+    // Engine spaces, ISO 13297: 0.75 at 70 C, 0.82 at 85-90 C, 0.86 at 105 C, in place of the ambient.
+    for (insulation, amps) in [(70.0, 90.0 * 0.75), (90.0, 100.0 * 0.82), (105.0, 130.0 * 0.86)] {
+        let laid = Laid { insulation_c: Some(insulation), engine: true, ..base };
+        near(iz(ProfileId::EuUk, Duty::Dc, laid), amps, 1e-9);
+    }
+    // In thermal insulation over half a metre: half (BS 7671 table 52.2, recalled), with a bundle of 4 x 0.7.
+    near(iz(ProfileId::EuUk, Duty::Dc, Laid { in_insulation: true, bundle: 4.0, ..base }), 90.0 * 0.7 * 0.5, 1e-9);
+    // na-rv, DC, 75 C in free air, 6 AWG 95 A: x sqrt((75 - 50) / 45) = 70.8 A in an engine space at 50 C.
+    let six = Laid::plain(area("6AWG"));
+    near(iz(ProfileId::NaRv, Duty::Dc, Laid { engine: true, ..six }), 95.0 * (25.0f64 / 45.0).sqrt(), 1e-9);
+    near(iz(ProfileId::NaRv, Duty::Dc, Laid { insulation_c: Some(90.0), ..six }), 105.0, 1e-9);
+    // na-rv, AC, 12 AWG: corrections from the 90 C column, 30 A x sqrt((90 - 60) / 60) = 21.2 A, still held to 20 A
+    // by 240.4(D); at 75 C air 30 x 0.5 = 15 A.
+    let twelve = Laid::plain(area("12AWG"));
+    near(iz(ProfileId::NaRv, Duty::Ac, Laid { ambient_c: Some(60.0), ..twelve }), 20.0, 1e-9);
+    near(iz(ProfileId::NaRv, Duty::Ac, Laid { ambient_c: Some(75.0), ..twelve }), 15.0, 1e-9);
+    // Sizes between those listed are read along the line, below the first in proportion: never above the next.
+    for (size, low, high) in [(3.0, 25.0, 35.0), (20.0, 90.0, 120.0), (0.5, 0.0, 10.0), (300.0, 379.0, 381.0)] {
+        let found = iz(ProfileId::EuUk, Duty::Dc, Laid::plain(size));
+        assert!((low..=high).contains(&found), "{size} mm²: {found}");
+    }
+}
+
 #[test]
 fn every_table_says_where_it_is_from() {
     assert_eq!(all().len(), 19, "every data file is read");
