@@ -116,3 +116,88 @@ fn completion_knows_where_the_line_stands() {
     assert_eq!(first("run house.+ : 2m 6mm2, fuse F1 cla"), "class-t");
     assert_eq!(first("fuse F2 in b"), "bay");
 }
+
+/// Texts made to hurt: each is answered within the limits of the parser, none makes it fail.
+#[test]
+fn hostile_texts_are_answered_and_do_not_blow_up() {
+    let long = |unit: &str| unit.repeat(1_000_000 / unit.len());
+    let many = |line: &str| format!("bus a\n{}", line.repeat(990_000 / line.len()));
+    let texts = [
+        long("("),
+        long("\""),
+        long("a"),
+        long(","),
+        long("run a : "),
+        long("9"),
+        long("\u{0}"),
+        long("\u{202e}\u{1f50c}"),
+        format!("run {} : 1m 6mm2, a\n", "a.".repeat(400_000)),
+        format!("bus a\nrun a : {} end bare\n", "1m 6mm2, ".repeat(100_000)),
+        format!("panel p: {}\n", (0..30_000).map(|n| format!("way w{n} 15A, ")).collect::<String>()),
+        many("bus a\n"),
+        many("run a : 1m 6mm2, b\n"),
+        many("run a : 1m 6mm2, fuse f 30A\n"),
+        many("remark a: hot\n"),
+        (0..40_000).map(|n| format!("bus b{n}\n")).collect(),
+        (0..20_000).map(|n| format!("place p{n}: bay {n}C\n")).collect(),
+        "battery b: 1e309V 99999999999999999999Ah x999999999999\n".to_owned(),
+        "cable W 3x2.5mm2 1m a.b.c -> d.e (L>N N>L L>PE PE>- N>N)\n".to_owned(),
+    ];
+    for text in &texts {
+        if let Err(errors) = parse(text) {
+            assert!(!errors.is_empty() && errors.len() <= 201, "{} errors", errors.len());
+            for e in &errors {
+                assert!(e.line >= 1 && e.column >= 1 && e.length >= 1 && !e.message.is_empty(), "{e:?}");
+                assert!(e.message.len() < 1_100_000, "a message does not grow beyond its text");
+            }
+        }
+    }
+    for json in ["", "{", "[]", "null", "{\"pieces\": 3}", "{\"runs\": [{\"from\": \"a\", \"steps\": [{\"at\": 3}]}]}"]
+    {
+        assert!(!Rig::from_json(json).expect_err("an error").is_empty(), "{json}");
+    }
+    let deep = format!("{}{}", "[".repeat(100_000), "]".repeat(100_000));
+    assert!(Rig::from_json(&deep).is_err(), "deep nesting is refused, not followed");
+}
+
+#[test]
+fn both_forms_are_checked_for_the_same_mistakes() {
+    // Each mistake in notation and in JSON: the message is the same.
+    let json = |pieces: &str, more: &str| format!("{{\"pieces\": [{pieces}]{more}}}");
+    let bus = "{\"id\": \"p\", \"kind\": \"bus\"}";
+    for (text, json, message) in [
+        (
+            "fuse F: rating 30V\n",
+            json("{\"id\": \"F\", \"kind\": \"fuse\", \"attrs\": {\"rating\": \"30V\"}}", ""),
+            "wrong unit",
+        ),
+        ("bus p\nbus p\n", json(&format!("{bus}, {bus}"), ""), "twice"),
+        ("bus p in bay\n", json("{\"id\": \"p\", \"kind\": \"bus\", \"place\": \"bay\"}", ""), "no place is called"),
+        (
+            "bus p\nrun p : 1m 6mm2, q\n",
+            json(
+                bus,
+                ", \"runs\": [{\"from\": \"p\", \"steps\": [{\"conductor\": {\"length\": \"1m\", \"size\": \"6mm2\"}}, {\"at\": \"q\"}]}]",
+            ),
+            "no piece is called",
+        ),
+        (
+            "bus p\nremark p: hott\n",
+            json(bus, ", \"remarks\": [{\"on\": \"p\", \"kind\": \"hott\"}]"),
+            "no kind of remark",
+        ),
+        (
+            "bus p\nremark q: hot\n",
+            json(bus, ", \"remarks\": [{\"on\": \"q\", \"kind\": \"hot\"}]"),
+            "nothing is called",
+        ),
+    ] {
+        let written = parse(text).expect_err("an error");
+        assert!(written.iter().any(|e| e.message.contains(message)), "{text}: {written:?}");
+        let machine = Rig::from_json(&json).expect_err("an error");
+        assert!(machine.iter().any(|e| e.message.contains(message)), "{json}: {machine:?}");
+    }
+    // What was meant is proposed.
+    error("bus p\nremark p: hott\n", 2, 11, "no kind of remark", "\"hot\"");
+    error("bus pos\nremark pso: hot\n", 2, 8, "nothing is called", "\"pos\"");
+}

@@ -3,7 +3,7 @@
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{Outcome, Test, circuits, judge, make_safe, plan};
+use murvet_core::readings::{Outcome, Test, circuits, judge, make_safe, plan, uses};
 
 fn tests_of(text: &str, profile: ProfileId) -> Vec<Test> {
     plan(&audit(&parse(text).expect("parses"), profile))
@@ -105,4 +105,79 @@ fn the_circuit_list_names_what_hangs_on_each_device() {
         "{:?}",
         galley.feeds
     );
+}
+
+#[test]
+fn each_kind_of_reading_is_judged_by_its_own_limit() {
+    let (heron, kite) = (tests_of(HERON, ProfileId::NaRv), tests_of(KITE, ProfileId::EuUk));
+    use Outcome::{Differs, Fail, Pass};
+    for (tests, id, value, outcome) in [
+        // 120 V within 5 % and 230 V within 10 % (IEC 60038; both recalled).
+        (&heron, "supply-volts:shore", 120.0, Pass),
+        (&heron, "supply-volts:shore", 240.0, Fail),
+        (&heron, "supply-volts:shore", 90.0, Fail),
+        (&kite, "supply-volts:hookup", 207.0, Pass),
+        (&kite, "supply-volts:hookup", 206.0, Fail),
+        (&kite, "supply-volts:hookup", 254.0, Fail),
+        (&kite, "supply-ne:hookup", 115.0, Fail),
+        // Earth in ohms at 200 mA: what the conductors give, and no more than 0.5 ohm.
+        (&kite, "earth:galley", 0.10, Pass),
+        (&kite, "earth:galley", 0.45, Differs),
+        (&kite, "earth:galley", 0.51, Fail),
+        (&kite, "earth:galley", f64::INFINITY, Fail),
+        // Insulation between neutral and earth, IEC 60364-6: 1 Mohm.
+        (&kite, "n-e:cu", 1.0e6, Pass),
+        (&kite, "n-e:cu", 0.99e6, Fail),
+        // A resting lithium bank, common practice.
+        (&kite, "rest:house", 13.3, Pass),
+        (&kite, "rest:house", 11.9, Fail),
+        (&kite, "rest:start", 12.7, Pass),
+        (&kite, "rest:start", 11.8, Fail),
+        // Alive or dead where the trace says so.
+        (&kite, "outlet:combi:desk", 230.0, Pass),
+        (&kite, "outlet:combi:desk", 0.0, Fail),
+        (&kite, "outlet-ne:combi:desk", 0.4, Pass),
+        (&kite, "outlet-ne:combi:desk", 115.0, Fail),
+        (&kite, "pins:combi:hookup", 0.3, Pass),
+        (&kite, "pins:combi:hookup", 229.0, Fail),
+        // RCD 300 ms at 30 mA (IEC 61008), GFCI (20 / 6)^1.43 s at 6 mA (UL 943).
+        (&kite, "rcd:cu", 300.0, Pass),
+        (&kite, "rcd:cu", 301.0, Fail),
+        (&heron, "rcd:bath-1", 5590.0, Pass),
+        (&heron, "rcd:bath-1", 5600.0, Fail),
+    ] {
+        let test = of(tests, id);
+        let verdict = judge(test, value);
+        assert_eq!(verdict.outcome, outcome, "{id} at {value}: {}", verdict.words);
+        assert!(
+            verdict.words.len() > 10 && (outcome != Fail || verdict.words.contains("outside")),
+            "{}",
+            verdict.words
+        );
+        assert!(!test.limit_words().is_empty() && !test.predicted_words().is_empty());
+    }
+}
+
+#[test]
+fn a_use_is_barred_by_its_own_findings_and_readings_only() {
+    let audit = audit(&parse(HERON).expect("parses"), ProfileId::NaRv);
+    let tests = plan(&audit);
+    let all = uses(&audit, &tests, |_| Some(true));
+    let of = |name: &str| all.iter().find(|u| u.name == name).unwrap_or_else(|| panic!("no {name}"));
+    assert_eq!(all.iter().map(|u| u.name).collect::<Vec<_>>(), ["shore", "inverter", "solar", "generator"]);
+    let bars = |name: &str, hazard: &str| of(name).barred_by.iter().any(|b| b.ends_with(hazard));
+    // The bare main run stands as parked and bars everything; the loop needs the inverter; the link needs a supply.
+    assert!(all.iter().all(|u| u.barred_by.iter().any(|b| b.ends_with("overcurrent protection"))));
+    assert!(bars("inverter", "charger loop") && !bars("solar", "charger loop") && !bars("generator", "charger loop"));
+    assert!(bars("shore", "neutral and earth") && !bars("solar", "neutral and earth"));
+    assert!(bars("generator", "backfeed") && bars("shore", "backfeed") && !bars("solar", "backfeed"));
+    // Readings: one that fails names itself where it matters, and those not taken are counted.
+    let kite = murvet_core::audit::audit(&parse(KITE).expect("parses"), ProfileId::EuUk);
+    let tests = plan(&kite);
+    let failed = uses(&kite, &tests, |t| Some(t.id != "outlet:combi:desk"));
+    let of = |name: &str| failed.iter().find(|u| u.name == name).unwrap_or_else(|| panic!("no {name}"));
+    assert_eq!((of("inverter").failed.len(), of("shore").failed.len(), of("drive").failed.len()), (1, 0, 0));
+    let none = uses(&kite, &tests, |_| None);
+    assert!(none.iter().all(|u| u.missing > 0 && u.failed.is_empty() && u.barred_by.is_empty()));
+    assert!(none.iter().find(|u| u.name == "shore").is_some_and(|u| u.missing < tests.len()));
 }

@@ -124,3 +124,58 @@ fn a_strip_is_drawn_for_every_test_and_any_value() {
         }
     }
 }
+
+/// Boxes of a map: name, left and top.
+fn boxes(svg: &str) -> Vec<(String, f64, f64)> {
+    let number = |part: &str, name: &str| -> f64 {
+        let rest = part.split(&format!(" {name}=\"")).nth(1).unwrap_or("0\"");
+        rest.split('"').next().and_then(|v| v.parse().ok()).unwrap_or(f64::NAN)
+    };
+    let parts = svg.split("data-piece=\"").skip(1);
+    parts.map(|p| (p.split('"').next().unwrap_or_default().to_owned(), number(p, "x"), number(p, "y"))).collect()
+}
+
+#[test]
+fn a_hundred_and_fifty_pieces_are_drawn_apart_in_any_spread_over_places() {
+    for (zones, names) in [(1, 12), (4, 3), (9, 5), (9, 24)] {
+        let words = ["roof", "cabin", "bay", "underfloor", "engine", "locker", "outside", "tow", "gas"];
+        let mut text = String::from("battery house: lifepo4 12.8V 200Ah\nbus pos\nbus neg\n");
+        for n in 0..zones {
+            text.push_str(&format!("place z{n}: {} \"A place with the number {n}\"\n", words[n % 9]));
+        }
+        text.push_str(
+            "run house.+ : 0.2m 50mm2, fuse main 200A class-t, 0.5m 50mm2, pos\nrun house.- : 0.3m 50mm2, neg\n",
+        );
+        for n in 0..73 {
+            let name = format!("{}{n}", "appliance-with-a-name".chars().take(names).collect::<String>());
+            text.push_str(&format!(
+                "dc-load {name} in z{}: 2A\nrun pos : 0.2m 2.5mm2, fuse f{n} in z{} 10A, 3m 2.5mm2, {name}.+\nrun neg : 3m 2.5mm2, {name}.-\n",
+                n % zones,
+                (n * 5) % zones
+            ));
+        }
+        let audit = audit_of(&text);
+        assert_eq!(audit.assumed.pieces.len(), 150);
+        let svg = rig_map(&audit, &MapOptions { findings: &audit.findings, ..MapOptions::default() });
+        sound(&svg);
+        let all = boxes(&svg);
+        assert_eq!(all.len(), 150);
+        for (n, (a, ax, ay)) in all.iter().enumerate() {
+            assert!(*ax >= 0.0 && *ay >= 0.0, "{a} is on the sheet");
+            for (b, bx, by) in &all[n + 1..] {
+                assert!((ax - bx).abs() >= 76.0 || (ay - by).abs() >= 62.0, "{zones} places: {a} and {b} overlap");
+            }
+        }
+        // One more appliance in the last place moves no box of another place.
+        let more = text.replace("battery house", &format!("dc-load extra in z{}: 1A\nbattery house", zones - 1));
+        let after = boxes(&rig_map(&audit_of(&more), &MapOptions::default()));
+        let moved = all.iter().filter(|(id, x, y)| {
+            !after.iter().any(|(o, ox, oy)| o == id && (ox - x).abs() < 0.1 && (oy - y).abs() < 0.1)
+        });
+        let here = format!("z{}", zones - 1);
+        for (id, ..) in moved.filter(|_| zones > 1) {
+            let place = audit.assumed.piece(id).and_then(|p| p.place.clone());
+            assert!(place.as_deref() == Some(here.as_str()), "{zones} places: {id} in {place:?} moved");
+        }
+    }
+}

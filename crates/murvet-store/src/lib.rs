@@ -10,7 +10,7 @@ pub mod schema;
 mod sign;
 
 pub use people::{NewPerson, Person, SESSION_HOURS};
-pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, Reading, SafeStep};
+pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
 pub use rigs::{Customer, NewVisit, Revision, Saved, Visit, VisitRow};
 pub use sign::{HandOver, SignError, verify_record};
 

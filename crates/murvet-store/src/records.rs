@@ -1,10 +1,12 @@
 //! What is recorded during a visit.
 
-use crate::schema::{action, finding_event, person, reading, safe_step};
-use crate::{Result, Store};
+use crate::rigs::{Saved, insert_revision};
+use crate::schema::{action, finding_event, person, reading, rig_revision, safe_step};
+use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
+use diesel::dsl::max;
 use diesel::prelude::*;
-use diesel_async::RunQueryDsl;
+use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 
 /// A step of making safe that was done.
 #[derive(Debug, Clone, Queryable, serde::Serialize)]
@@ -129,6 +131,23 @@ pub struct NewAction<'a> {
     pub condition: Option<&'a str>,
     /// The revision it made.
     pub revision: i32,
+}
+
+/// A repair to be written.
+#[derive(Debug, Clone)]
+pub struct NewRepair<'a> {
+    /// The rig.
+    pub rig: i64,
+    /// The revision the repair was worked out on.
+    pub base: i32,
+    /// The repaired rig as text.
+    pub text: &'a str,
+    /// What the revision is called.
+    pub note: &'a str,
+    /// What was done; its revision is set when it is written.
+    pub action: NewAction<'a>,
+    /// Findings it closes, with their statements.
+    pub closes: &'a [(String, String)],
 }
 
 impl Store {
@@ -257,22 +276,55 @@ impl Store {
         person: i64,
         now: DateTime<Utc>,
     ) -> Result<()> {
+        insert_event(&mut *self.connection().await?, firm, visit, new, person, now).await
+    }
+
+    /// A repair as one: the new revision of the rig, the action, and the event of every finding it closes. Either
+    /// all of it is written or none.
+    ///
+    /// # Errors
+    /// When the rig or the visit is not of this firm, or the database fails.
+    pub async fn save_repair(
+        &self,
+        firm: i64,
+        visit: i64,
+        new: &NewRepair<'_>,
+        person: i64,
+        now: DateTime<Utc>,
+    ) -> Result<Saved> {
         let mut c = self.connection().await?;
-        diesel::insert_into(finding_event::table)
-            .values((
-                finding_event::firm_id.eq(firm),
-                finding_event::visit_id.eq(visit),
-                finding_event::finding.eq(new.finding),
-                finding_event::statement.eq(new.statement),
-                finding_event::event.eq(new.event),
-                finding_event::note.eq(new.note),
-                finding_event::revision.eq(new.revision),
-                finding_event::person_id.eq(person),
-                finding_event::at.eq(now),
-            ))
-            .execute(&mut c)
-            .await?;
-        Ok(())
+        let number = new.base + 1;
+        let written: std::result::Result<bool, StoreError> = c
+            .transaction(async |c| {
+                let latest: Option<i32> = rig_revision::table
+                    .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(new.rig)))
+                    .select(max(rig_revision::number))
+                    .first(c)
+                    .await?;
+                if latest.ok_or(StoreError::NotFound)? != new.base {
+                    return Ok(false);
+                }
+                if !insert_revision(c, firm, new.rig, number, new.text, new.note, person, now).await? {
+                    return Err(StoreError::Query(diesel::result::Error::RollbackTransaction));
+                }
+                let action = NewAction { revision: number, ..new.action };
+                insert_action(c, firm, visit, &action, person, now).await?;
+                for (finding, statement) in new.closes {
+                    let event =
+                        NewEvent { finding, statement, event: "repaired", note: new.action.title, revision: number };
+                    insert_event(c, firm, visit, &event, person, now).await?;
+                }
+                Ok(true)
+            })
+            .await;
+        drop(c);
+        match written {
+            Ok(true) => Ok(Saved::As(number)),
+            Ok(false) | Err(StoreError::Query(diesel::result::Error::RollbackTransaction)) => {
+                Ok(Saved::Conflict(Box::new(self.latest_revision(firm, new.rig).await?)))
+            }
+            Err(e) => Err(e),
+        }
     }
 
     /// The events of a visit in order.
@@ -301,36 +353,6 @@ impl Store {
             .await?)
     }
 
-    /// Records a repair.
-    ///
-    /// # Errors
-    /// When the database fails.
-    pub async fn add_action(
-        &self,
-        firm: i64,
-        visit: i64,
-        new: &NewAction<'_>,
-        person: i64,
-        now: DateTime<Utc>,
-    ) -> Result<()> {
-        let mut c = self.connection().await?;
-        diesel::insert_into(action::table)
-            .values((
-                action::firm_id.eq(firm),
-                action::visit_id.eq(visit),
-                action::finding.eq(new.finding),
-                action::title.eq(new.title),
-                action::minutes.eq(new.minutes),
-                action::condition.eq(new.condition),
-                action::revision.eq(new.revision),
-                action::person_id.eq(person),
-                action::done_at.eq(now),
-            ))
-            .execute(&mut c)
-            .await?;
-        Ok(())
-    }
-
     /// The repairs of a visit in order.
     ///
     /// # Errors
@@ -353,4 +375,54 @@ impl Store {
             .load(&mut c)
             .await?)
     }
+}
+
+async fn insert_event(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    visit: i64,
+    new: &NewEvent<'_>,
+    person: i64,
+    now: DateTime<Utc>,
+) -> Result<()> {
+    diesel::insert_into(finding_event::table)
+        .values((
+            finding_event::firm_id.eq(firm),
+            finding_event::visit_id.eq(visit),
+            finding_event::finding.eq(new.finding),
+            finding_event::statement.eq(new.statement),
+            finding_event::event.eq(new.event),
+            finding_event::note.eq(new.note),
+            finding_event::revision.eq(new.revision),
+            finding_event::person_id.eq(person),
+            finding_event::at.eq(now),
+        ))
+        .execute(c)
+        .await?;
+    Ok(())
+}
+
+async fn insert_action(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    visit: i64,
+    new: &NewAction<'_>,
+    person: i64,
+    now: DateTime<Utc>,
+) -> Result<()> {
+    diesel::insert_into(action::table)
+        .values((
+            action::firm_id.eq(firm),
+            action::visit_id.eq(visit),
+            action::finding.eq(new.finding),
+            action::title.eq(new.title),
+            action::minutes.eq(new.minutes),
+            action::condition.eq(new.condition),
+            action::revision.eq(new.revision),
+            action::person_id.eq(person),
+            action::done_at.eq(now),
+        ))
+        .execute(c)
+        .await?;
+    Ok(())
 }

@@ -5,7 +5,7 @@ use crate::{Result, Store, StoreError};
 use chrono::{DateTime, NaiveDate, Utc};
 use diesel::prelude::*;
 use diesel::result::{DatabaseErrorKind, Error};
-use diesel_async::RunQueryDsl;
+use diesel_async::{AsyncPgConnection, RunQueryDsl};
 
 /// Somebody who owns rigs.
 #[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
@@ -141,39 +141,8 @@ impl Store {
             .await
             .map_err(foreign)?;
         drop(c);
-        self.insert_revision(firm, id, 1, text, "first entry", person, now).await?;
+        insert_revision(&mut *self.connection().await?, firm, id, 1, text, "first entry", person, now).await?;
         Ok(id)
-    }
-
-    #[expect(clippy::too_many_arguments, reason = "one row of a table")]
-    async fn insert_revision(
-        &self,
-        firm: i64,
-        rig_id: i64,
-        number: i32,
-        text: &str,
-        note: &str,
-        person: i64,
-        now: DateTime<Utc>,
-    ) -> Result<bool> {
-        let mut c = self.connection().await?;
-        let done = diesel::insert_into(rig_revision::table)
-            .values((
-                rig_revision::firm_id.eq(firm),
-                rig_revision::rig_id.eq(rig_id),
-                rig_revision::number.eq(number),
-                rig_revision::text.eq(text),
-                rig_revision::note.eq(note),
-                rig_revision::person_id.eq(person),
-                rig_revision::made_at.eq(now),
-            ))
-            .execute(&mut c)
-            .await;
-        match done {
-            Ok(_) => Ok(true),
-            Err(Error::DatabaseError(DatabaseErrorKind::UniqueViolation, _)) => Ok(false),
-            Err(e) => Err(foreign(e)),
-        }
     }
 
     /// Saves a revision on top of the one it was made from. The key of revisions is their number, so of
@@ -193,9 +162,11 @@ impl Store {
         now: DateTime<Utc>,
     ) -> Result<Saved> {
         let latest = self.latest_revision(firm, rig).await?;
-        if latest.number == base && self.insert_revision(firm, rig, base + 1, text, note, person, now).await? {
+        let mut c = self.connection().await?;
+        if latest.number == base && insert_revision(&mut c, firm, rig, base + 1, text, note, person, now).await? {
             return Ok(Saved::As(base + 1));
         }
+        drop(c);
         Ok(Saved::Conflict(Box::new(self.latest_revision(firm, rig).await?)))
     }
 
@@ -315,5 +286,36 @@ fn foreign(error: Error) -> StoreError {
     match error {
         Error::DatabaseError(DatabaseErrorKind::ForeignKeyViolation, _) => StoreError::NotFound,
         other => StoreError::Query(other),
+    }
+}
+
+/// Writes a revision under its number; false when somebody else has written that number.
+#[expect(clippy::too_many_arguments, reason = "one row of a table")]
+pub(crate) async fn insert_revision(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    rig_id: i64,
+    number: i32,
+    text: &str,
+    note: &str,
+    person: i64,
+    now: DateTime<Utc>,
+) -> Result<bool> {
+    let done = diesel::insert_into(rig_revision::table)
+        .values((
+            rig_revision::firm_id.eq(firm),
+            rig_revision::rig_id.eq(rig_id),
+            rig_revision::number.eq(number),
+            rig_revision::text.eq(text),
+            rig_revision::note.eq(note),
+            rig_revision::person_id.eq(person),
+            rig_revision::made_at.eq(now),
+        ))
+        .execute(c)
+        .await;
+    match done {
+        Ok(_) => Ok(true),
+        Err(Error::DatabaseError(DatabaseErrorKind::UniqueViolation, _)) => Ok(false),
+        Err(e) => Err(foreign(e)),
     }
 }

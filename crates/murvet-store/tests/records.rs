@@ -2,7 +2,9 @@
 
 use chrono::{Duration, NaiveDate, Utc};
 use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
-use murvet_store::{NewAction, NewEvent, NewPerson, NewReading, NewVisit, Saved, Store, StoreError, verify_record};
+use murvet_store::{
+    NewAction, NewEvent, NewPerson, NewReading, NewRepair, NewVisit, Saved, Store, StoreError, verify_record,
+};
 
 /// An empty database of its own for each test.
 async fn fresh(name: &str) -> Store {
@@ -91,13 +93,10 @@ async fn readings_are_superseded_and_kept_and_a_life_is_a_list_of_events() {
         let e = NewEvent { finding: "f", statement: "s", event, note: "", revision: 2 };
         store.add_event(w.firm, w.visit, &e, w.person, Utc::now()).await.expect("added");
     }
-    let a = NewAction { finding: "f", title: "fuse", minutes: 45, condition: Some("c"), revision: 2 };
-    store.add_action(w.firm, w.visit, &a, w.person, Utc::now()).await.expect("added");
     for _ in 0..2 {
         store.add_safe_step(w.firm, w.visit, "step", w.person, Utc::now()).await.expect("added");
     }
     assert_eq!(store.events(w.firm, w.visit).await.expect("listed").len(), 2);
-    assert_eq!(store.actions(w.firm, w.visit).await.expect("listed")[0].condition.as_deref(), Some("c"));
     assert_eq!(store.safe_steps(w.firm, w.visit).await.expect("listed").len(), 1, "a step is done once");
 }
 
@@ -130,4 +129,105 @@ async fn a_signed_record_verifies_until_a_letter_changes() {
     assert!(verify_record(&kept.record.replace("1000", "1001"), &kept.signature, &kept.public_key).is_err());
     assert!(verify_record(&kept.record, &kept.signature[1..], &kept.public_key).is_err());
     assert!(verify_record(&kept.record, &kept.signature, &[0; 3]).is_err());
+}
+
+fn repair(w: &World, base: i32) -> NewRepair<'static> {
+    NewRepair {
+        rig: w.rig,
+        base,
+        text: "bus repaired\n",
+        note: "repair: fuse",
+        action: NewAction { finding: "f", title: "fuse", minutes: 45, condition: Some("c"), revision: 0 },
+        closes: &[],
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_repair_is_written_as_one_or_not_at_all() {
+    let store = fresh("repairs").await;
+    let (w, other) = (world(&store, "ana").await, world(&store, "ben").await);
+    let closes = [("f".to_owned(), "no fuse".to_owned()), ("g".to_owned(), "a tap".to_owned())];
+    let whole = NewRepair { closes: &closes, ..repair(&w, 1) };
+    assert!(matches!(store.save_repair(w.firm, w.visit, &whole, w.person, Utc::now()).await, Ok(Saved::As(2))));
+    let actions = store.actions(w.firm, w.visit).await.expect("listed");
+    assert_eq!((actions.len(), actions[0].revision, actions[0].condition.as_deref()), (1, 2, Some("c")));
+    let events = store.events(w.firm, w.visit).await.expect("listed");
+    let lives: Vec<(&str, &str, i32)> =
+        events.iter().map(|e| (e.finding.as_str(), e.event.as_str(), e.revision)).collect();
+    assert_eq!(lives, [("f", "repaired", 2), ("g", "repaired", 2)]);
+    // On an older revision: both versions, and nothing written.
+    match store.save_repair(w.firm, w.visit, &repair(&w, 1), w.person, Utc::now()).await {
+        Ok(Saved::Conflict(theirs)) => assert_eq!((theirs.number, theirs.text.as_str()), (2, "bus repaired\n")),
+        unexpected => panic!("{unexpected:?}"),
+    }
+    // A visit or a rig of another firm, or a person of one: the revision is not written either.
+    for (visit, person) in [(other.visit, w.person), (w.visit, other.person)] {
+        assert!(store.save_repair(w.firm, visit, &repair(&w, 2), person, Utc::now()).await.is_err());
+    }
+    let foreign = NewRepair { rig: other.rig, ..repair(&w, 1) };
+    assert!(store.save_repair(w.firm, w.visit, &foreign, w.person, Utc::now()).await.is_err());
+    assert_eq!(store.latest_revision(w.firm, w.rig).await.expect("there").number, 2);
+    assert_eq!(store.latest_revision(other.firm, other.rig).await.expect("there").number, 1);
+    assert_eq!(store.actions(w.firm, w.visit).await.expect("listed").len(), 1);
+    // Six at once on one revision: one is written, with its action.
+    let attempts: Vec<_> = (0..6)
+        .map(|_| {
+            let (store, new) = (store.clone(), repair(&w, 2));
+            let (firm, visit, person) = (w.firm, w.visit, w.person);
+            tokio::spawn(async move { store.save_repair(firm, visit, &new, person, Utc::now()).await })
+        })
+        .collect();
+    let mut written = 0;
+    for attempt in attempts {
+        written += usize::from(matches!(attempt.await.expect("ran"), Ok(Saved::As(3))));
+    }
+    assert_eq!(written, 1);
+    assert_eq!(store.actions(w.firm, w.visit).await.expect("listed").len(), 2);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn visits_are_listed_newest_first_page_by_page_and_names_may_be_odd() {
+    let store = fresh("pages").await;
+    let w = world(&store, "ana").await;
+    let day = |n: u32| NaiveDate::from_ymd_opt(2026, 6, n).expect("a day");
+    for n in 1..=9 {
+        let odd = "'); DROP TABLE visit; -- \u{1f50c}";
+        let visit = NewVisit { rig: w.rig, person: w.person, planned_on: day(n), hours: 2.5, complaint: odd };
+        store.add_visit(w.firm, &visit).await.expect("added");
+    }
+    let first = store.visits(w.firm, 4, 0).await.expect("listed");
+    let second = store.visits(w.firm, 4, 4).await.expect("listed");
+    let days: Vec<NaiveDate> = first.iter().chain(&second).map(|v| v.planned_on).collect();
+    assert_eq!(days, (2..=9).rev().map(day).collect::<Vec<_>>());
+    assert!(first[0].complaint.contains("DROP TABLE"), "kept as typed");
+    assert_eq!(store.visits(w.firm, 50, 8).await.expect("listed").len(), 2);
+    assert!(store.visits(w.firm, 50, 100).await.expect("listed").is_empty());
+    // One customer may have several rigs, and a name may be taken twice.
+    let a = store.add_customer(w.firm, "Same", "").await.expect("added");
+    let b = store.add_customer(w.firm, "Same", "other").await.expect("added");
+    assert_ne!(a, b);
+    assert!(store.add_rig(w.firm, a, "Rig", "eu-uk", "", w.person, Utc::now()).await.is_ok());
+    assert!(store.add_rig(w.firm, i64::MAX, "Rig", "eu-uk", "", w.person, Utc::now()).await.is_err());
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_session_is_its_own_and_its_secret_is_not_in_the_database() {
+    let store = fresh("sessions").await;
+    let w = world(&store, "ana").await;
+    let now = Utc::now();
+    let one = store.sign_in("ana", "a long password", now).await.expect("asked").expect("signed in");
+    let two = store.sign_in("ana", "a long password", now).await.expect("asked").expect("signed in");
+    assert_ne!(one, two);
+    store.sign_out(&one).await.expect("signed out");
+    assert!(store.who(&one, now).await.expect("asked").is_none());
+    assert_eq!(store.who(&two, now).await.expect("asked").map(|p| p.id), Some(w.person));
+    for guess in ["", "x", &two[..two.len() - 1], &format!("{two}0"), "' OR 1=1 --"] {
+        assert!(store.who(guess, now).await.expect("asked").is_none(), "{guess}");
+    }
+    // A login belongs to one person of all firms; the same again is refused.
+    let firm = store.add_firm("Another").await.expect("firm");
+    let new = NewPerson { login: "ana", name: "Other", qualification: "", password: "another password" };
+    assert!(store.add_person(firm, &new).await.is_err());
+    assert_eq!(store.people(w.firm).await.expect("listed").len(), 1);
+    assert!(store.people(firm).await.expect("listed").is_empty());
 }

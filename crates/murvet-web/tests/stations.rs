@@ -355,3 +355,67 @@ async fn visits_are_opened_for_known_and_new_customers_and_bad_forms_come_back_f
     assert!(page.contains("Siskin"));
     assert_eq!(site.get("/visits?page=x").await.0, StatusCode::BAD_REQUEST);
 }
+
+/// An address of the finding whose key starts so, as a query.
+fn finding_of(page: &str, slug: &str) -> Option<String> {
+    fields(page, "finding").into_iter().find(|f| f.starts_with(slug))
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_five_hazards_of_a_trailer_are_put_right_one_after_the_other() {
+    let site = site("trailer").await;
+    let trailer = include_str!("../../murvet/demo/heron.rig");
+    assert_eq!(site.trace(trailer, "1").await, StatusCode::SEE_OTHER);
+    let mut base = 2;
+    for (slug, repair) in [
+        ("ac-backfeed", "Fit a two-pole manual transfer"),
+        ("charger-loop", "ahead of the transfer"),
+        ("bond-away", "Remove the link"),
+        ("cable-ampacity", "by 10AWG"),
+        ("overcurrent-missing", "Fit a fuse"),
+    ] {
+        let (_, page) = site.get(&site.at("findings")).await;
+        let finding = finding_of(&page, slug).unwrap_or_else(|| panic!("no {slug}"));
+        let query = finding.replace('+', "%2B").replace('>', "%3E");
+        let (_, page) = site.get(&site.at(&format!("put-right?finding={query}"))).await;
+        let title = fields(&page, "title").into_iter().find(|t| t.contains(repair));
+        let title = title.unwrap_or_else(|| panic!("{slug}: no {repair} in {:?}", fields(&page, "title")));
+        let number = base.to_string();
+        let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", number.as_str())];
+        assert_eq!(site.post(&site.at("put-right"), &form).await.0, StatusCode::SEE_OTHER, "{title}");
+        let test = [("finding", finding.as_str()), ("note", "measured again")];
+        assert_eq!(site.post(&site.at("put-right/re-test"), &test).await.0, StatusCode::SEE_OTHER, "{slug}");
+        base += 1;
+        let (_, page) = site.get(&site.at("findings")).await;
+        assert!(finding_of(&page, slug).is_none(), "{slug} is closed");
+    }
+    let (_, page) = site.get(&site.at("findings")).await;
+    assert!(!page.contains("sev-keep-off") && !page.contains("sev-before-use"), "nothing pressing is left");
+    let (_, page) = site.get(&site.at("hand-over")).await;
+    assert_eq!(page.matches("re-tested: measured again").count(), 5, "what was done and how it was tested");
+    assert!(
+        !page.contains("by findings") && page.contains("not proven"),
+        "nothing bars a use but what is not measured"
+    );
+    let (_, page) = site.get(&site.at("trace")).await;
+    assert_eq!(page.matches("repair: ").count(), 5, "each repair is a revision of its own");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn of_two_who_repair_at_once_one_is_asked_to_look_again() {
+    let site = site("both").await;
+    assert_eq!(site.trace(TIED, "1").await, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&site.at("findings")).await;
+    let finding = finding_of(&page, "overcurrent-missing").expect("listed");
+    let query = finding.replace('+', "%2B").replace('>', "%3E");
+    let (_, page) = site.get(&site.at(&format!("put-right?finding={query}"))).await;
+    let title = fields(&page, "title").into_iter().next().expect("a repair");
+    let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", "2")];
+    let at = site.at("put-right");
+    let (one, two) = tokio::join!(site.post(&at, &form), site.post(&at, &form));
+    let mut answers = [one.0, two.0];
+    answers.sort();
+    assert_eq!(answers, [StatusCode::SEE_OTHER, StatusCode::CONFLICT]);
+    let (_, page) = site.get(&site.at("trace")).await;
+    assert_eq!(page.matches("repair: ").count(), 1);
+}

@@ -43,7 +43,12 @@ pub struct Problem {
 }
 
 /// The name most like a mistyped one, if any is like it at all.
+///
+/// A word longer than any name is like none; comparing it would take time in proportion to its length.
 pub fn nearest<'a>(word: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+    if word.len() > LONGEST_WORD {
+        return None;
+    }
     let word = word.to_lowercase();
     names
         .map(|name| (strsim::damerau_levenshtein(&word, &name.to_lowercase()), name))
@@ -52,6 +57,16 @@ pub fn nearest<'a>(word: &str, names: impl Iterator<Item = &'a str>) -> Option<&
         .map(|(_, name)| name)
 }
 
+/// Words longer than this are not compared with names.
+const LONGEST_WORD: usize = 64;
+
+/// At most so many problems are listed: beyond it the rig is none at all.
+const MOST_PROBLEMS: usize = 400;
+
+/// At most so many pieces, and as many runs and cables together: far more than any vehicle has, few enough to be
+/// judged while one waits.
+pub const MOST_PIECES: usize = 2_000;
+
 struct Checker<'a> {
     rig: &'a Rig,
     found: Vec<Problem>,
@@ -59,6 +74,9 @@ struct Checker<'a> {
 
 impl Checker<'_> {
     fn say(&mut self, spot: Spot, word: &str, message: impl Into<String>, help: impl Into<String>) {
+        if self.found.len() >= MOST_PROBLEMS {
+            return;
+        }
         self.found.push(Problem {
             spot,
             message: message.into(),
@@ -200,6 +218,21 @@ impl Checker<'_> {
 /// Every problem of meaning in a rig, in the order of its parts; empty when it makes sense.
 pub fn check(rig: &Rig) -> Vec<Problem> {
     let mut checker = Checker { rig, found: Vec::new() };
+    let counts = [
+        ("pieces", rig.pieces.len()),
+        ("runs and cables", rig.runs.len() + rig.cables.len()),
+        ("places and remarks", rig.places.len() + rig.remarks.len()),
+    ];
+    if let Some((what, count)) = counts.into_iter().find(|(_, n)| *n > MOST_PIECES) {
+        let spot = Spot::Text { line: 1, column: 1 };
+        checker.say(
+            spot,
+            "",
+            format!("the rig has {count} {what}"),
+            format!("a rig may have up to {MOST_PIECES}; split it"),
+        );
+        return checker.found;
+    }
     let mut seen = BTreeSet::new();
     for (index, place) in rig.places.iter().enumerate() {
         let spot = || Spot::Place(index);

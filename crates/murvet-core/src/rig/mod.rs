@@ -11,7 +11,7 @@ mod value;
 mod walk;
 
 pub(crate) use check::terminal_names;
-pub use check::{Problem, Spot, check, nearest};
+pub use check::{MOST_PIECES, Problem, Spot, check, nearest};
 pub use conductors::{Cable, Conductor, Core, Landing, LooseEnd, Run, Step};
 pub use piece::{Piece, Place, Remark, Status, TermRef, Way};
 pub use value::{Provenance, Value};
@@ -109,6 +109,15 @@ impl Rig {
     /// One problem for JSON that does not fit the schema (with line and column), else every problem
     /// of meaning that [`check`] finds.
     pub fn from_json(text: &str) -> Result<Rig, Vec<Problem>> {
+        // A list would be read as a rig whose parts come in order.
+        if !text.trim_start().starts_with('{') {
+            return Err(vec![Problem {
+                spot: Spot::Text { line: 1, column: 1 },
+                message: "the JSON form of a rig is an object".to_owned(),
+                help: "compare with docs/rig.schema.json".to_owned(),
+                word: None,
+            }]);
+        }
         let mut rig: Rig = serde_json::from_str(text).map_err(|e| {
             vec![Problem {
                 spot: Spot::Text { line: e.line(), column: e.column() },

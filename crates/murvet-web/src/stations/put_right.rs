@@ -12,7 +12,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
 use murvet_core::readings::plan;
 use murvet_core::remedies::trials;
-use murvet_store::{FindingEvent, NewAction, NewEvent, Saved};
+use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
 use serde::Deserialize;
 
 struct TrialRow {
@@ -185,29 +185,30 @@ pub(crate) async fn apply(
     let now = app.clock.now();
     let (firm, person) = (desk.firm, desk.person.id);
     let note = format!("repair: {}", trial.candidate.title);
-    let saved = app.store.save_revision(firm, desk.visit.rig_id, form.base, &print(&rig), &note, person, now).await?;
-    let revision = match saved {
-        Saved::As(number) => number,
-        Saved::Conflict(other) => {
-            return Err(AppError::NotYet(format!(
-                "Somebody saved revision {} meanwhile. Look at the repairs again.",
-                other.number
-            )));
-        }
+    let words = |key: &String| {
+        let found = desk.audit.findings.iter().find(|f| f.key() == *key);
+        (key.clone(), found.map_or_else(|| statement.clone(), |f| f.statement.clone()))
     };
-    let action = NewAction {
-        finding: &form.finding,
-        title: &trial.candidate.title,
-        minutes: trial.candidate.minutes as i32,
-        condition: trial.candidate.condition.as_deref(),
-        revision,
+    let closes: Vec<(String, String)> = trial.closes.iter().map(words).collect();
+    let repair = NewRepair {
+        rig: desk.visit.rig_id,
+        base: form.base,
+        text: &print(&rig),
+        note: &note,
+        action: NewAction {
+            finding: &form.finding,
+            title: &trial.candidate.title,
+            minutes: trial.candidate.minutes as i32,
+            condition: trial.candidate.condition.as_deref(),
+            revision: form.base,
+        },
+        closes: &closes,
     };
-    app.store.add_action(firm, visit, &action, person, now).await?;
-    for key in &trial.closes {
-        let words = desk.audit.findings.iter().find(|f| f.key() == *key).map_or(statement.as_str(), |f| &f.statement);
-        let event =
-            NewEvent { finding: key, statement: words, event: "repaired", note: &trial.candidate.title, revision };
-        app.store.add_event(firm, visit, &event, person, now).await?;
+    if let Saved::Conflict(other) = app.store.save_repair(firm, visit, &repair, person, now).await? {
+        return Err(AppError::NotYet(format!(
+            "Somebody saved revision {} meanwhile. Look at the repairs again.",
+            other.number
+        )));
     }
     Ok(Redirect::to(&format!("/visits/{visit}/put-right")).into_response())
 }

@@ -75,9 +75,10 @@ pub fn parse(text: &str) -> Result<Rig, Vec<Diagnostic>> {
     // Names are checked even where a line could not be read, but only in lines that could: an error
     // about a piece whose own line failed would be noise.
     if parser.errors.is_empty() {
-        for problem in check(&parser.rig) {
+        let lines: Vec<&str> = text.lines().collect();
+        for problem in check(&parser.rig).into_iter().take(MAX_ERRORS) {
             let (line, within) = parser.locate(&problem.spot);
-            let raw = text.lines().nth(line - 1).unwrap_or_default();
+            let raw = lines.get(line - 1).copied().unwrap_or_default();
             let (column, length) = find_word(raw, problem.word.as_deref(), within);
             parser.errors.push(Diagnostic { line, column, length, message: problem.message, help: problem.help });
         }
@@ -145,10 +146,11 @@ impl Parser {
     /// When some lines could not be read, the others are still checked for names that no line
     /// mentions at all.
     fn undefined_in_readable_lines(&mut self, text: &str) {
+        let lines: Vec<&str> = text.lines().collect();
         let bad: Vec<usize> = self.errors.iter().map(|e| e.line).collect();
         let unread: Vec<String> = bad
             .iter()
-            .filter_map(|&n| text.lines().nth(n - 1))
+            .filter_map(|&n| lines.get(n - 1).copied())
             .flat_map(|raw| split(raw).tokens)
             .filter_map(|t| t.word().map(str::to_owned))
             .collect();
@@ -159,7 +161,7 @@ impl Parser {
             if bad.contains(&line) || unread.iter().any(|w| w == stem) {
                 continue;
             }
-            let raw = text.lines().nth(line - 1).unwrap_or_default();
+            let raw = lines.get(line - 1).copied().unwrap_or_default();
             let (column, length) = find_word(raw, problem.word.as_deref(), within);
             self.errors.push(Diagnostic { line, column, length, message: problem.message, help: problem.help });
         }

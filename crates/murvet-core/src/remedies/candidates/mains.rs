@@ -259,6 +259,28 @@ impl Maker<'_> {
         let mut list = Vec::new();
         match self.finding.meta {
             "rcd-missing" => {
+                // A device of its own in the cable to each outlet that has none.
+                let bare = self.finding.pieces.iter().filter_map(|id| Some((id, self.arriving(id, None)?)));
+                let mut edits = Vec::new();
+                for (n, (outlet, cable)) in bare.enumerate() {
+                    let id = self.rig.fresh_id(&format!("new-rcbo-{}", "i".repeat(n)));
+                    let mut piece = Piece::new(id.clone(), Kind::Rcbo).with("rating", "16A").with("rcd", "30mA");
+                    piece = piece.with("poles", "2-pole");
+                    piece.place = self.rig.piece(outlet).and_then(|p| p.place.clone());
+                    let mut on = cable.clone();
+                    on.id = self.rig.fresh_id(&format!("new-cable-{}", "i".repeat(n)));
+                    on.length = Value::new("0.3m");
+                    (on.via, on.map, on.comment) = (Vec::new(), Vec::new(), Vec::new());
+                    on.from = TermRef::new(id.clone(), "load");
+                    on.to = cable.to.clone();
+                    edits.push(Edit::AddPiece(piece));
+                    edits.push(Edit::Reland { cable: cable.id.clone(), start: false, to: TermRef::new(id, "line") });
+                    edits.push(Edit::AddCable(on));
+                }
+                if !edits.is_empty() {
+                    let names = self.finding.pieces.join(", ");
+                    list.push(candidate(format!("Fit a two-pole 30 mA RCBO in the cable to {names}"), 45, edits));
+                }
                 for panel in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
                     list.push(candidate(
                         format!("Fit a 30 mA residual-current device at the main of {}", panel.id),
