@@ -2,6 +2,7 @@
 //! record keeps. `docs/audit.schema.json` is generated from these types.
 
 use crate::audit::Audit;
+use crate::faults::{OneFault, one_fault_away};
 use crate::rules::{Certainty, Finding, Hazard, Severity};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -20,6 +21,9 @@ pub struct AuditReport {
     pub states: usize,
     /// Findings, most pressing first.
     pub findings: Vec<FindingReport>,
+    /// What one failed part would bring, apart from what is wrong now.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub one_fault_away: Vec<OneFaultReport>,
     /// Unseen values by how many findings hang on them.
     pub look_next: Vec<LookNextReport>,
     /// What limits this audit.
@@ -53,6 +57,17 @@ pub struct FindingReport {
     pub way_to_reach: Vec<String>,
     /// Pieces it shows at.
     pub pieces: Vec<String>,
+}
+
+/// One fault and what it brings, in its machine form.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct OneFaultReport {
+    /// The piece that fails.
+    pub piece: String,
+    /// How, in words.
+    pub fault: String,
+    /// What then appears.
+    pub findings: Vec<FindingReport>,
 }
 
 /// One unseen value in its machine form.
@@ -100,6 +115,7 @@ impl AuditReport {
             rules_version: env!("CARGO_PKG_VERSION").to_owned(),
             states: audit.states.states.len(),
             findings: audit.findings.iter().map(FindingReport::from).collect(),
+            one_fault_away: Vec::new(),
             look_next: audit
                 .look_next
                 .iter()
@@ -112,6 +128,17 @@ impl AuditReport {
             limits: audit.limits.clone(),
             cautions: CAUTIONS.iter().map(|s| (*s).to_owned()).collect(),
         }
+    }
+
+    /// The same with what one failed part would bring; this takes an audit for each of them.
+    pub fn with_faults(mut self, audit: &Audit) -> AuditReport {
+        let report = |f: OneFault| OneFaultReport {
+            piece: f.piece,
+            fault: f.fault,
+            findings: f.findings.iter().map(FindingReport::from).collect(),
+        };
+        self.one_fault_away = one_fault_away(audit).into_iter().map(report).collect();
+        self
     }
 
     /// The audit as plain text for a terminal.
@@ -139,6 +166,14 @@ impl AuditReport {
             let _ = writeln!(out, "  Source: {}", f.source);
             let way = if f.way_to_reach.is_empty() { "as parked".to_owned() } else { f.way_to_reach.join(", then ") };
             let _ = writeln!(out, "  Way to reach it: {way}");
+        }
+        if !self.one_fault_away.is_empty() {
+            let _ = writeln!(out, "\nOne fault away:");
+        }
+        for fault in &self.one_fault_away {
+            for f in &fault.findings {
+                let _ = writeln!(out, "  If {}: [{}] {}, {}", fault.fault, f.severity.words(), f.slug, f.statement);
+            }
         }
         let open: Vec<&LookNextReport> = self.look_next.iter().collect();
         if !open.is_empty() {

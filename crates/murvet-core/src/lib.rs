@@ -18,6 +18,7 @@ pub mod audit;
 pub mod audit_report;
 pub mod bounds;
 pub mod catalogue;
+pub mod faults;
 pub mod network;
 pub mod notation;
 pub mod profiles;

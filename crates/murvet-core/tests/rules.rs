@@ -476,3 +476,34 @@ fn the_page_of_rules_is_current_and_names_every_rule_and_remark() {
         assert!(all.contains(&Found::Remark(kind.word)), "{}", kind.word);
     }
 }
+
+#[test]
+fn what_one_failed_part_would_bring_is_listed_apart() {
+    use murvet_core::faults::one_fault_away;
+    let of = |text: &str, profile: ProfileId| -> Vec<(String, Vec<String>)> {
+        let list = one_fault_away(&judge(text, profile));
+        list.into_iter().map(|f| (f.fault, f.findings.iter().map(Finding::key).collect())).collect()
+    };
+    // A bond relay that cannot open gives two bonds on shore even with the inverter off; one that cannot close
+    // leaves none. The rig itself has neither finding.
+    let trailer = of(include_str!("sound/trailer.rig"), NA);
+    let named = |fault: &str| trailer.iter().find(|f| f.0 == fault).map(|f| f.1.clone());
+    assert_eq!(named("the bond relay of ic does not open"), Some(vec!["bond-away:ic".to_owned()]));
+    assert_eq!(named("the bond relay of ic does not close"), Some(vec!["bond-missing:ic".to_owned()]));
+    assert_eq!(named("the neutral pole of the relay in ic sticks"), None, "it brings nothing while the bond opens");
+    // A welded relay joins the banks with the engine off, and closes a circle that the engine used to open.
+    let circle = "battery house: agm 12V 100Ah\nbattery start: agm 12V 80Ah starter\nchassis frame\nrun house.- : 0.3m 16mm2, frame\nrun start.- : 0.3m 16mm2, frame\n\
+        dcdc up: 20A 14V engine not-isolated\nmaintainer down: 5A 13.6V always not-isolated\n\
+        run start.+ : 0.2m 10mm2, fuse A 40A, 1m 10mm2, up.in+\nrun up.out+ : 0.5m 10mm2, fuse B 40A, 0.2m 10mm2, house.+\nrun up.in- : 0.3m 10mm2, frame\nrun up.out- : 0.3m 10mm2, frame\n\
+        run house.+ : 0.2m 2.5mm2, fuse C 10A, 1m 2.5mm2, down.in+\nrun down.out+ : 1m 2.5mm2, fuse D 10A, 0.2m 2.5mm2, start.+\nrun down.in- : 0.3m 2.5mm2, frame\nrun down.out- : 0.3m 2.5mm2, frame\n";
+    assert!(of(circle, EU).is_empty(), "with the engine running the circle is there now, and a finding of its own");
+    // A broken interlock is backfeed.
+    let lock = "inlet shore: 120V 30A\ngenerator G: 120V 30A bond-none\nbreaker b1: 30A 2-pole interlock bar\nbreaker b2: 30A 2-pole interlock bar\noutlet o\n\
+        cable W1 3x10AWG 1m shore -> b1\ncable W2 3x10AWG 1m G -> b2\ncable W3 3x10AWG 1m b1 -> o\ncable W4 3x10AWG 1m b2 -> o\n";
+    let broken = of(lock, NA);
+    assert!(
+        broken.iter().any(|f| f.0 == "the interlock bar is broken" && f.1.iter().any(|k| k.starts_with("ac-backfeed"))),
+        "{broken:?}"
+    );
+    assert!(!judge(lock, NA).findings.iter().any(|f| f.meta == "ac-backfeed"), "whole, it excludes");
+}

@@ -68,7 +68,7 @@ pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCod
         Err(lines) => return complain(&lines),
     };
     let audit = judge(&rig, choose_profile(&rig, asked));
-    let report = AuditReport::new(&audit);
+    let report = AuditReport::new(&audit).with_faults(&audit);
     if format == "json" {
         match serde_json::to_string_pretty(&report) {
             Ok(text) => println!("{text}"),

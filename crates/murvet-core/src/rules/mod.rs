@@ -378,7 +378,13 @@ impl<'a> Context<'a> {
     }
 
     /// A finding with what most of them share.
-    fn finding(&self, meta: &'static Meta, severity: Severity, subject: &str, statement: String) -> Finding {
+    fn finding(&self, meta: &'static Meta, severity: Severity, subject: &str, mut statement: String) -> Finding {
+        // A sentence starts with a capital, unless it starts with somebody's name for a thing.
+        let first = statement.split(' ').next().unwrap_or_default();
+        let named = self.rig.piece(first).is_some() || self.rig.cable(first).is_some() || first.contains(['.', '-']);
+        if !named && let Some(letter) = statement.get_mut(0..1) {
+            letter.make_ascii_uppercase();
+        }
         Finding {
             meta: meta.slug,
             severity,

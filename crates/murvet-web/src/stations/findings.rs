@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, when};
+use crate::page::{Desk, Head, html, off_thread, when};
 use crate::stations::trace::severity_class;
 use askama::Template;
 use axum::extract::{Path, Query, State};
@@ -85,6 +85,7 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
 struct FindingsPage {
     head: Head,
     findings: Vec<Shown>,
+    faults: Vec<(String, Vec<(&'static str, String)>)>,
     look_next: Vec<(String, String, usize)>,
     limits: Vec<String>,
     cautions: Vec<String>,
@@ -113,10 +114,17 @@ pub(crate) async fn show(
             findings.clear();
         }
     }
-    let report = AuditReport::new(&desk.audit);
+    let head = desk.head("findings");
+    let audit = desk.audit;
+    let report = off_thread(move || AuditReport::new(&audit).with_faults(&audit)).await?;
     html(&FindingsPage {
-        head: desk.head("findings"),
+        head,
         findings,
+        faults: report
+            .one_fault_away
+            .into_iter()
+            .map(|f| (f.fault, f.findings.into_iter().map(|f| (f.severity.words(), f.statement)).collect()))
+            .collect(),
         look_next: report.look_next.into_iter().map(|l| (l.subject, l.key, l.findings)).collect(),
         limits: report.limits,
         cautions: report.cautions,

@@ -169,7 +169,7 @@ pub(crate) async fn sign(
         "format": "murvet hand-over 1",
         "visit": { "id": desk.visit.id, "day": desk.visit.planned_on.to_string(), "customer": desk.visit.customer_name },
         "rig": { "name": desk.visit.rig_name, "revision": desk.revision.number, "trace": desk.revision.text },
-        "audit": serde_json::to_value(AuditReport::new(&desk.audit)).map_err(|e| AppError::Broken(e.to_string()))?,
+        "audit": serde_json::to_value(AuditReport::new(&desk.audit).with_faults(&desk.audit)).map_err(|e| AppError::Broken(e.to_string()))?,
         "tables": tables,
         "readings": readings,
         "events": events.iter().map(|e| json!({

@@ -1,0 +1,88 @@
+//! What one failed part would do: every relay, contact, start signal, interlock and bond relay is failed in turn on
+//! a copy of the rig, and what then appears is *one fault away*. It is listed apart from what is wrong now.
+
+use crate::audit::{Audit, audit};
+use crate::catalogue::Kind;
+use crate::rig::{Piece, Rig, Value};
+use crate::rules::{Finding, Severity};
+
+/// A fault and what it brings.
+#[derive(Debug, Clone)]
+pub struct OneFault {
+    /// The piece that fails; for an interlock, its first breaker.
+    pub piece: String,
+    /// How it fails, in words.
+    pub fault: String,
+    /// Findings of *before use* and above that the rig has only with this fault.
+    pub findings: Vec<Finding>,
+}
+
+/// Ways in which one piece can fail: in words, the attribute and what it then is as good as.
+fn ways(p: &Piece) -> Vec<(String, &'static str, &'static str)> {
+    let mut list = Vec::new();
+    let is = |key: &str, word: &str| p.word(key) == Some(word);
+    if matches!(p.kind, Kind::Inverter | Kind::InverterCharger | Kind::Generator) && is("bond", "bond-switched") {
+        list.push((format!("the bond relay of {} does not open", p.id), "bond", "bond-fixed"));
+        list.push((format!("the bond relay of {} does not close", p.id), "bond", "bond-none"));
+    }
+    match p.kind {
+        Kind::InverterCharger if is("neutral", "neutral-switched") => {
+            list.push((format!("the neutral pole of the relay in {} sticks", p.id), "neutral", "neutral-common"));
+        }
+        // A changeover contact that sticks stays on one throw: it never joins the two.
+        Kind::Transfer if is("poles", "2-pole") => {
+            list.push((format!("the neutral poles of {} stick", p.id), "poles", "1-pole"));
+        }
+        Kind::Relay if is("enable", "engine") => {
+            list.push((format!("{} is welded", p.id), "enable", "always"));
+        }
+        Kind::DcDc if is("enable", "engine") => {
+            list.push((format!("the start signal of {} stays on", p.id), "enable", "always"));
+        }
+        _ => {}
+    }
+    list
+}
+
+/// Every single fault of the kinds above that brings something, in the order of the pieces. Words that were not
+/// seen are taken as in the audit.
+///
+/// Complexity: one audit a fault.
+pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
+    let rig = &now.assumed;
+    let mut tried: Vec<(String, String, Rig)> = Vec::new();
+    for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        for (fault, key, word) in ways(piece) {
+            let mut copy = rig.clone();
+            copy.pieces[index].attrs.insert(key.to_owned(), Value::new(word));
+            tried.push((piece.id.clone(), fault, copy));
+        }
+    }
+    let mut locks: Vec<&str> = rig.pieces.iter().filter_map(|p| p.word("interlock")).collect();
+    locks.sort_unstable();
+    locks.dedup();
+    for lock in locks {
+        let mut copy = rig.clone();
+        let mut first = None;
+        for p in copy.pieces.iter_mut().filter(|p| p.word("interlock") == Some(lock)) {
+            first.get_or_insert_with(|| p.id.clone());
+            // Each is still a switch of its own; nothing keeps them apart.
+            let alone = format!("{lock}-{}", p.id);
+            p.attrs.insert("interlock".to_owned(), Value::new(alone));
+        }
+        tried.push((first.unwrap_or_default(), format!("the interlock {lock} is broken"), copy));
+    }
+    let mut out = Vec::new();
+    for (piece, fault, copy) in tried {
+        let known = |f: &Finding| now.findings.iter().any(|n| n.key() == f.key() && n.severity >= f.severity);
+        let findings: Vec<Finding> = audit(&copy, now.profile)
+            .findings
+            .into_iter()
+            .filter(|f| f.severity >= Severity::BeforeUse && f.rule().hazard.is_of_five() && !known(f))
+            .collect();
+        if !findings.is_empty() {
+            out.push(OneFault { piece, fault, findings });
+        }
+    }
+    out
+}
