@@ -371,7 +371,7 @@ proptest! {
     /// than the table allows, and each of them stands in a finding.
     #[test]
     fn in_any_mesh_exactly_the_conductors_that_can_carry_too_much_are_found(
-        links in prop::collection::vec((0usize..5, 0usize..5, 0usize..7, prop::option::of(0usize..8)), 2..9),
+        links in prop::collection::vec((0usize..5, 0usize..5, 0usize..7, prop::option::of(0usize..9)), 2..9),
         banks in prop::collection::vec((0usize..5, 0usize..8), 1..3),
         limited in prop::option::of((0usize..5, 5u32..70)),
     ) {
@@ -412,12 +412,18 @@ proptest! {
                     let arcs = join(&mut graph, bars[*a], bars[*b], MUCH);
                     conductors.push(((first + n, 0), [bars[*a], bars[*b]], iz, arcs));
                 }
+                // A switch limits nothing, and is closed in the state that counts.
                 Some(f) => {
-                    text.push_str(&format!("run n{a} : {lead}, fuse f{n} {}A, {lead}, n{b}\n", FUSES[*f]));
+                    let device = match f % 9 {
+                        8 => format!("isolator s{n}"),
+                        f => format!("fuse f{n} {}A", FUSES[f]),
+                    };
+                    let limit = FUSES.get(f % 9).copied().unwrap_or(MUCH);
+                    text.push_str(&format!("run n{a} : {lead}, {device}, {lead}, n{b}\n"));
                     let (before, after) = (graph.add_node(()), graph.add_node(()));
                     let arcs = join(&mut graph, bars[*a], before, MUCH);
                     conductors.push(((first + n, 0), [bars[*a], before], iz, arcs));
-                    join(&mut graph, before, after, FUSES[*f]);
+                    join(&mut graph, before, after, limit);
                     let arcs = join(&mut graph, after, bars[*b], MUCH);
                     conductors.push(((first + n, 2), [after, bars[*b]], iz, arcs));
                 }

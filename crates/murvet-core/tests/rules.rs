@@ -407,6 +407,9 @@ fn chargers_fit_their_bank_one_by_one_and_together() {
     assert_eq!(f.certainty, Certainty::Certain);
     let f = breaks(EU, "charge-voltage", "c>b", Severity::BeforeUse, &charger("gel 12V 100Ah", "{14.8V|14.2V}"));
     assert_eq!(f.certainty, Certainty::Possible, "by chemistry only");
+    // An iron-phosphate battery that is called 12 V has four cells for 12.8 V: 14.4 V is right for it.
+    let called = judge(&charger("lifepo4 12V 100Ah", "14.4V"), EU);
+    assert!(of(&called, "charge-voltage").is_none(), "{:?}", of(&called, "charge-voltage"));
     // A fixed 13.6 V converter underfills (common practice).
     breaks(EU, "charge-voltage", "c>b", Severity::Advice, &charger("agm 12V 100Ah", "{13.6V|14.4V}"));
     breaks(

@@ -366,26 +366,25 @@ async fn the_five_hazards_of_a_trailer_are_put_right_one_after_the_other() {
     let site = site("trailer").await;
     let trailer = include_str!("../../murvet/demo/heron.rig");
     assert_eq!(site.trace(trailer, "1").await, StatusCode::SEE_OTHER);
-    let mut base = 2;
-    for (slug, repair) in [
+    let repairs = [
         ("ac-backfeed", "Fit a two-pole manual transfer"),
         ("charger-loop", "ahead of the transfer"),
         ("bond-away", "Remove the link"),
         ("cable-ampacity", "by 10AWG"),
         ("overcurrent-missing", "Fit a fuse"),
-    ] {
+    ];
+    for (base, (slug, repair)) in (2..).zip(repairs) {
         let (_, page) = site.get(&site.at("findings")).await;
         let finding = finding_of(&page, slug).unwrap_or_else(|| panic!("no {slug}"));
         let query = finding.replace('+', "%2B").replace('>', "%3E");
         let (_, page) = site.get(&site.at(&format!("put-right?finding={query}"))).await;
         let title = fields(&page, "title").into_iter().find(|t| t.contains(repair));
         let title = title.unwrap_or_else(|| panic!("{slug}: no {repair} in {:?}", fields(&page, "title")));
-        let number = base.to_string();
+        let number = i32::to_string(&base);
         let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", number.as_str())];
         assert_eq!(site.post(&site.at("put-right"), &form).await.0, StatusCode::SEE_OTHER, "{title}");
         let test = [("finding", finding.as_str()), ("note", "measured again")];
         assert_eq!(site.post(&site.at("put-right/re-test"), &test).await.0, StatusCode::SEE_OTHER, "{slug}");
-        base += 1;
         let (_, page) = site.get(&site.at("findings")).await;
         assert!(finding_of(&page, slug).is_none(), "{slug} is closed");
     }

@@ -69,3 +69,73 @@ fn bad_input_exits_2_and_points_at_the_place() {
         assert!(words.iter().all(|w| said.contains(w)), "{arguments:?}: {said}");
     }
 }
+
+#[test]
+fn the_forms_of_a_rig_are_written_and_read_back() {
+    for rig in
+        [include_str!("../demo/heron.rig"), include_str!("../demo/kite.rig"), include_str!("../demo/currawong.rig")]
+    {
+        let text = |out: Output| -> String {
+            assert_eq!(out.status.code(), Some(0), "{}", String::from_utf8_lossy(&out.stderr));
+            String::from_utf8(out.stdout).expect("text")
+        };
+        let json = text(murvet(&["export", "-"], rig));
+        let notation = text(murvet(&["export", "-", "--format", "notation"], &json));
+        assert_eq!(text(murvet(&["export", "-"], &notation)), json, "there and back");
+        assert_eq!(text(murvet(&["export", "-", "--format", "notation"], &notation)), notation, "a settled layout");
+        // An audit is the same to the letter however the rig was written, and from run to run.
+        let audit = |input: &str| murvet(&["audit", "-", "--format", "json"], input).stdout;
+        assert_eq!(audit(rig), audit(&json));
+        assert_eq!(audit(rig), audit(&notation));
+    }
+    let out = murvet(&["export", "-", "--format", "drawing"], "bus a\n");
+    assert_eq!(out.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&out.stderr).contains("notation, json or spice"));
+}
+
+#[test]
+fn an_audit_exits_0_for_what_may_wait_and_lists_what_one_fault_would_bring() {
+    // A thin chassis bond may wait, a missing fuse may not.
+    let soon = "chassis c\ninlet s: 120V 15A\npanel p: main 15A, way a 15A\noutlet o\ncable W 3x14AWG 1m s -> p.main\ncable V 3x14AWG 1m p.a -> o\nrun p.PE : 1m 10AWG, c\n";
+    let out = murvet(&["audit", "-"], soon);
+    let said = String::from_utf8_lossy(&out.stdout).into_owned();
+    assert_eq!(out.status.code(), Some(0), "{said}");
+    assert!(said.contains("[soon] chassis-bond"), "{said}");
+    let now = "battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 2m 4mm2, l.+\nrun b.- : 2m 4mm2, l.-\n";
+    assert_eq!(murvet(&["audit", "-"], now).status.code(), Some(1));
+    let out = murvet(&["audit", "-", "--format", "json"], include_str!("../demo/kite.rig"));
+    let report: Value = serde_json::from_slice(&out.stdout).expect("JSON");
+    let away = report["one_fault_away"].as_array().expect("a list");
+    assert!(away.iter().any(|f| f["piece"] == "combi" && f["findings"][0]["slug"] == "bond-away"), "{away:?}");
+    assert!(report["findings"].as_array().is_some_and(Vec::is_empty), "apart from what is wrong now");
+}
+
+#[test]
+fn a_record_that_was_touched_does_not_verify() {
+    let folder = std::env::temp_dir().join(format!("murvet-verify-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).expect("a folder");
+    let file = folder.join("record.json");
+    for text in [
+        "",
+        "{}",
+        "{\"record\": \"{}\", \"signature\": \"zz\", \"public_key\": \"00\"}",
+        "{\"record\": \"{}\", \"signature\": \"00\", \"public_key\": \"00\"}",
+        "[1, 2, 3]",
+    ] {
+        std::fs::write(&file, text).expect("written");
+        let out = murvet(&["verify", file.to_str().expect("a path")], "");
+        let said = String::from_utf8_lossy(&out.stderr).into_owned() + &String::from_utf8_lossy(&out.stdout);
+        assert_ne!(out.status.code(), Some(0), "{text}: {said}");
+        assert!(!said.is_empty() && !said.contains("panicked"), "{text}: {said}");
+    }
+    std::fs::remove_dir_all(folder).expect("removed");
+    // The pages that are generated are the ones that are published.
+    for (arguments, file) in [
+        (vec!["schema", "rig"], include_str!("../../../docs/rig.schema.json")),
+        (vec!["schema", "audit"], include_str!("../../../docs/audit.schema.json")),
+        (vec!["rules"], include_str!("../../../docs/rules.md")),
+    ] {
+        assert_eq!(String::from_utf8_lossy(&murvet(&arguments, "").stdout), file, "{arguments:?}");
+    }
+    assert_eq!(murvet(&["schema", "visit"], "").status.code(), Some(2));
+}

@@ -228,7 +228,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.run("const t = document.getElementById('text'); t.value = arguments[0]; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![json!(whole)]).await;
     person.sees("20 pieces").await;
     person.sees("No overcurrent device between house.+").await;
-    person.sees("battery house charges itself").await;
+    person.sees("Battery house charges itself").await;
     person.until("document.querySelector('#result svg')").await;
 
     // A half-typed line survives the loss of the connection and a restart; so does what was saved.

@@ -66,7 +66,7 @@ pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
     let column = if case == Case::Strong { 1 } else { 0 };
     let chemistry = p.word("chemistry").unwrap_or("lifepo4");
     let per_100ah = table("battery-resistance").get(chemistry, column).unwrap_or(2.4) / 1000.0;
-    let one_v = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+    let one_v = super::battery_volts(p) / if p.word("wiring") == Some("series") { count } else { 1.0 };
     // An unseen bank is as strong as any that is met.
     let ah = p.si("capacity", Dimension::Charge).unwrap_or(300.0).max(1.0);
     (joined(per_100ah * 100.0 / ah * one_v / 12.0), false)

@@ -107,9 +107,14 @@ impl Builder<'_> {
     }
 }
 
-/// Nominal voltage of a bank.
+/// Nominal voltage of a bank. The voltage belongs to chemistry and cell count, not to the name: an iron-phosphate
+/// battery that is called 12, 24 or 48 V has cells of 3.2 V for 12.8, 25.6 or 51.2 V.
 pub(crate) fn battery_volts(p: &Piece) -> f64 {
-    let one = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+    let iron = p.word("chemistry") == Some("lifepo4");
+    let one = match p.si("voltage", Dimension::Voltage).unwrap_or(12.0) {
+        called if iron && [12.0, 24.0, 36.0, 48.0].contains(&called) => called / 12.0 * 12.8,
+        volts => volts,
+    };
     let count = p.si("count", Dimension::Count).unwrap_or(1.0);
     if p.word("wiring") == Some("series") { one * count } else { one }
 }
