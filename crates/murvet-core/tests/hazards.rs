@@ -329,3 +329,43 @@ fn the_healthy_demo_rigs_are_silent_and_the_one_under_way_is_not() {
     let currawong = judge(include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz);
     assert_eq!(slugs(&currawong), ["device-too-far", "rcd-missing"]);
 }
+
+#[test]
+fn the_way_to_a_finding_is_a_shortest_one_whatever_else_can_be_switched() {
+    // Six switches that have nothing to do with it: neither the finding nor its way depends on them.
+    let more: String = (0..6)
+        .map(|n| format!("dc-load x{n}: 2A\nrun pos : 0.1m 4mm2, fuse g{n} 10A, 0.1m 4mm2, isolator i{n} 20A, 2m 4mm2, x{n}.+\nrun neg : 2m 4mm2, x{n}.-\n"))
+        .collect();
+    let way = |text: &str, slug: &str, subject: &str, profile: ProfileId| -> Vec<String> {
+        let audit = judge(&format!("{text}{more}"), profile);
+        let found = audit.findings.iter().find(|f| f.meta == slug && f.subject == subject);
+        let keys: Vec<String> = audit.findings.iter().map(|f| f.key()).collect();
+        found.unwrap_or_else(|| panic!("no {slug} at {subject} in {keys:?}")).way.clone()
+    };
+    let bank = "battery house: agm 12V 100Ah\nbus pos\nbus neg\nrun house.+ : 0.2m 35mm2, fuse M 150A class-t, 0.3m 35mm2, pos\nrun house.- : 0.3m 35mm2, neg\n";
+    // As parked.
+    let thin = format!("{bank}dc-load l: 5A\nrun pos : 5m 2.5mm2, l.+\nrun neg : 5m 16mm2, l.-\n");
+    assert_eq!(way(&thin, "device-oversized", "pos--l.+", ProfileId::EuUk), [""; 0]);
+    // Behind a relay that the engine closes.
+    let relay = format!("{bank}relay R: 150A engine\nbus q\nrun pos : 0.3m 50mm2, R, 5m 2.5mm2, q\n");
+    assert_eq!(way(&relay, "device-oversized", "R.out--q", ProfileId::EuUk), ["start the engine"]);
+    // Behind the second throw of a changeover: the source started and the switch moved, in either order.
+    let throw = format!(
+        "{bank}chassis c\nrun neg : 0.3m 16mm2, c\ninlet s: 230V 16A\ngenerator g: 230V 25A bond-fixed\ntransfer T: manual 2-pole 32A\npanel P: main 16A rcd 30mA, way a 10A\nsocket o\n\
+         cable W1 3x4mm2 1m s -> T.a\ncable W2 3x1mm2 4m g -> T.b\ncable W3 3x4mm2 1m T -> P.main\ncable W4 3x1.5mm2 1m P.a -> o\nrun P.PE : 0.5m 6mm2, c\n"
+    );
+    assert_eq!(way(&throw, "cable-ampacity", "W2.L", ProfileId::EuUk), ["start g"]);
+    let after = throw.replace("W2 3x1mm2 4m", "W2 3x4mm2 1m").replace("W3 3x4mm2 1m", "W3 3x1mm2 4m");
+    // From shore already: 16 A against 10 A, one operation; the generator's 25 A would take two.
+    let ways = way(&after, "cable-ampacity", "W3.L", ProfileId::EuUk);
+    assert!(ways.len() <= 2 && !ways.is_empty(), "{ways:?}");
+    // A loop that needs inverter and changeover says both, and nothing of the switches.
+    let looped = format!(
+        "{bank}inlet s: 230V 16A\ninverter i: 800W dc 12V ac 230V bond-switched isolated\ntransfer T: manual 2-pole 16A\nconsumer-unit P: main 16A rcd 30mA, way a 10A\ncharger C: 20A 14.4V\n\
+         run pos : 0.3m 35mm2, i.dc+\nrun neg : 0.3m 35mm2, i.dc-\ncable W1 3x2.5mm2 1m s -> T.a\ncable W2 3x2.5mm2 1m i -> T.b\ncable W3 3x2.5mm2 1m T -> P.main\ncable W4 3x1.5mm2 1m P.a -> C\n\
+         run C.dc+ : 0.2m 6mm2, fuse K 30A, 0.1m 6mm2, pos\nrun C.dc- : 0.3m 6mm2, neg\n"
+    );
+    let ways = way(&looped, "charger-loop", "C", ProfileId::EuUk);
+    assert_eq!(ways.len(), 2, "{ways:?}");
+    assert!(ways.iter().any(|w| w.contains("switch i on")) && ways.iter().any(|w| w.contains('T')), "{ways:?}");
+}
