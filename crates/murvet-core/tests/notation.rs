@@ -115,6 +115,23 @@ fn completion_knows_where_the_line_stands() {
     assert_eq!(first("run house.+ : 2m 6mm2, fu"), "fuse");
     assert_eq!(first("run house.+ : 2m 6mm2, fuse F1 cla"), "class-t");
     assert_eq!(first("fuse F2 in b"), "bay");
+    // What a remark is on, then what it says.
+    assert_eq!(first("remark ho"), "house");
+    assert_eq!(first("remark ba"), "bay");
+    assert_eq!(first("remark house: not-s"), "not-secured");
+    let kinds = complete(&rig, "remark pos: ");
+    assert!(kinds.iter().any(|k| k.word == "loose-joint" && k.about.contains("loose joint")), "{kinds:?}");
+    // At the start of a line statements and kinds of piece are offered, filtered by what was typed.
+    for (typed, offered) in [
+        ("r", vec!["run", "remark", "relay", "rcd"]),
+        ("pl", vec!["place", "plug-changeover"]),
+        ("inv", vec!["inverter", "inverter-charger"]),
+        ("ca", vec!["cable"]),
+    ] {
+        let words: Vec<String> = complete(&rig, typed).into_iter().map(|s| s.word).collect();
+        assert!(offered.iter().all(|o| words.iter().any(|w| w == o)), "{typed}: {words:?}");
+    }
+    assert!(complete(&rig, "zzz").is_empty(), "nothing fits");
 }
 
 /// Texts made to hurt: each is answered within the limits of the parser, none makes it fail.

@@ -138,3 +138,47 @@ async fn pages_keep_to_themselves_and_assets_may_be_kept() {
     }
     assert!(total < 150_000, "first paint needs {total} bytes");
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn signing_in_and_out_gives_and_takes_the_right_and_nothing_else() {
+    let mut site = site("sign").await;
+    let signed_in = site.cookie.clone();
+    // What is wrong is not told apart: an unknown name and a wrong password read the same.
+    let mut pages = Vec::new();
+    for (login, password) in [("ana", "s3cret-guess"), ("nobody", "s3cret-guess"), ("ana", ""), ("' OR 1=1 --", "x")] {
+        let (status, headers, page) = site.post("/sign-in", &[("login", login), ("password", password)]).await;
+        assert_eq!(status, StatusCode::UNAUTHORIZED, "{login}");
+        assert!(!headers.contains_key(header::SET_COOKIE), "{login}");
+        assert!(!page.contains("s3cret-guess"), "a password is never sent back");
+        pages.push(page.replace(&login.replace('\'', "&#39;"), ""));
+    }
+    assert_eq!(pages[0].len(), pages[2].len());
+    assert!(pages[1].contains("Name or password is wrong"));
+    // A form that lacks a field is answered by a page of ours.
+    let (status, _, page) = site.post("/sign-in", &[("login", "ana")]).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(page.contains("not complete"), "{page}");
+    // Signed out, the old cookie opens nothing, also not for writing.
+    assert_eq!(site.post("/sign-out", &[]).await.0, StatusCode::SEE_OTHER);
+    site.cookie = signed_in;
+    for path in ["/visits".to_owned(), site.at("trace"), site.at("hand-over"), site.at("trace/map.svg")] {
+        let (status, page) = site.get(&path).await;
+        assert_eq!(status, StatusCode::SEE_OTHER, "{path}");
+        assert!(page.is_empty(), "nothing leaks");
+    }
+    let (status, headers, _) = site.post(&site.at("trace"), &[("text", "bus a\n"), ("base", "1")]).await;
+    assert_eq!((status, headers[header::LOCATION].to_str().ok()), (StatusCode::SEE_OTHER, Some("/sign-in")));
+    // Addresses that lead nowhere, and methods that are not there, are answered too.
+    for path in [
+        "/nothing",
+        "/visits/1/nothing",
+        "/assets/none.css",
+        "/assets/..%2f..%2fCargo.toml",
+        "/visits/99999999999999999999/trace",
+    ] {
+        let (status, _) = site.get(path).await;
+        assert!(status.is_client_error() || status == StatusCode::SEE_OTHER, "{path}: {status}");
+    }
+    let delete = Request::delete(site.at("trace")).body(Body::empty()).expect("a request");
+    assert_eq!(site.send(delete).await.0, StatusCode::METHOD_NOT_ALLOWED);
+}

@@ -3,7 +3,7 @@
 use super::COLOURS;
 use super::lexer::{Located, Token, split};
 use super::parse::STATEMENTS;
-use crate::catalogue::{AttrType, Kind, anatomy};
+use crate::catalogue::{AttrType, Kind, REMARKS, anatomy};
 use crate::rig::Rig;
 
 /// One word that may come next.
@@ -87,6 +87,20 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
             for word in ["3x2.5mm2", "3x14AWG", "3x10AWG", "flex", "via", "->"] {
                 push(word, "cable");
             }
+        }
+        Some("remark") if done.len() > 1 => {
+            for kind in REMARKS {
+                push(kind.word, kind.says);
+            }
+        }
+        Some("remark") => {
+            for piece in &rig.pieces {
+                push(&piece.id, piece.kind.spec().title);
+            }
+            for cable in &rig.cables {
+                push(&cable.id, "cable");
+            }
+            places(rig, &mut push);
         }
         Some("place") => {
             for zone in super::ZONES {
