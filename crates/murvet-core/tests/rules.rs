@@ -137,6 +137,14 @@ fn a_first_device_must_break_what_the_bank_can_drive() {
         "battery house: lifepo4 12.8V 100Ah internal 5mohm\ndc-load pump: 20A\nrun house.+ : 0.1m 16mm2, fuse F 60A breaking {2.5kA|3kA}, 1m 16mm2, pump.+\nrun house.- : 1m 16mm2, pump.-\n",
     );
     assert_eq!(f.certainty, Certainty::Certain);
+    // Lead-acid of unstated resistance drives less, and less certainly: it may wait.
+    breaks(
+        EU,
+        "breaking-capacity",
+        "F",
+        Severity::Soon,
+        "battery b: agm 12V 100Ah\ndc-load pump: 10A\nrun b.+ : 0.1m 16mm2, fuse F 20A {blade|terminal}, 1m 4mm2, pump.+\nrun b.- : 1m 4mm2, pump.-\n",
+    );
     // Two banks in parallel exceed what one class T fuse breaks: nothing larger is to be had, each wants its own.
     let two = |count: &str| {
         judge(

@@ -58,15 +58,15 @@ pub struct DcNet {
 /// Internal resistance of a bank in ohm and whether it was stated. Where it was not, the typical or least value
 /// of the chemistry for 100 Ah at 12 V is scaled with voltage and against capacity.
 pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
-    let count = p.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
-    let joined = |one: f64| if p.word("wiring") == Some("series") { one * count } else { one / count };
+    let (series, parallel) = super::series_and_parallel(p);
+    let joined = |one: f64| one * series / parallel;
     if let Some(ohm) = p.si("internal", Dimension::Resistance).filter(|o| *o > 0.0) {
         return (joined(ohm), true);
     }
     let column = if case == Case::Strong { 1 } else { 0 };
     let chemistry = p.word("chemistry").unwrap_or("lifepo4");
     let per_100ah = table("battery-resistance").get(chemistry, column).unwrap_or(2.4) / 1000.0;
-    let one_v = super::battery_volts(p) / if p.word("wiring") == Some("series") { count } else { 1.0 };
+    let one_v = super::battery_volts(p) / series;
     // An unseen bank is as strong as any that is met.
     let ah = p.si("capacity", Dimension::Charge).unwrap_or(300.0).max(1.0);
     (joined(per_100ah * 100.0 / ah * one_v / 12.0), false)

@@ -107,6 +107,12 @@ impl Builder<'_> {
     }
 }
 
+/// How many batteries of a bank lie in series, and how many beside each other: all of them one or the other.
+pub(crate) fn series_and_parallel(p: &Piece) -> (f64, f64) {
+    let count = p.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
+    if p.word("wiring") == Some("series") { (count, 1.0) } else { (1.0, count) }
+}
+
 /// Nominal voltage of a bank. The voltage belongs to chemistry and cell count, not to the name: an iron-phosphate
 /// battery that is called 12, 24 or 48 V has cells of 3.2 V for 12.8, 25.6 or 51.2 V.
 pub(crate) fn battery_volts(p: &Piece) -> f64 {
@@ -115,8 +121,7 @@ pub(crate) fn battery_volts(p: &Piece) -> f64 {
         called if iron && [12.0, 24.0, 36.0, 48.0].contains(&called) => called / 12.0 * 12.8,
         volts => volts,
     };
-    let count = p.si("count", Dimension::Count).unwrap_or(1.0);
-    if p.word("wiring") == Some("series") { one * count } else { one }
+    one * series_and_parallel(p).0
 }
 
 /// The system a voltage belongs to: 12, 24 or 48 V; anything else stays as it is.

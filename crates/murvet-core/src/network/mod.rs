@@ -9,7 +9,7 @@ mod union;
 
 pub use dc::{Case, Cell, DcNet, full_volts, internal_ohm};
 pub use expand::expand;
-pub(crate) use figures::{battery_volts, nominal_system};
+pub(crate) use figures::{battery_volts, nominal_system, series_and_parallel};
 pub use flow::{Flow, FlowGraph, INFINITE};
 pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
 pub use union::Union;

@@ -1,7 +1,7 @@
 //! Batteries in parallel that do not share alike.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::network::{Case, DcNet};
+use crate::network::{Case, DcNet, series_and_parallel};
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -39,8 +39,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         .filter(|(_, (s, i))| (*s - *i).abs() > amps * 1e-3)
         .map(|(c, (s, i))| {
             let p = &ctx.rig.pieces[c.piece];
-            let count =
-                if p.word("wiring") == Some("series") { 1.0 } else { p.si("count", Dimension::Count).unwrap_or(1.0) };
+            let (_, count) = series_and_parallel(p);
             (c.piece, s - i, p.si("capacity", Dimension::Charge).unwrap_or(100.0) * count)
         })
         .collect();

@@ -65,6 +65,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let volts = full_volts(battery);
         let (ohm, stated) = internal_ohm(battery, Case::Strong);
         let name = ctx.piece_words(*piece);
+        let lithium = matches!(battery.word("chemistry"), Some("lifepo4" | "nickel-lithium") | None);
         let known = capacity(ctx, *piece, volts);
         let (severity, certainty, statement) = match &known {
             Some((least, ..)) if *least >= amps => continue,
@@ -79,8 +80,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     short(amps)
                 ),
             ),
+            // What a lead-acid bank drives is known less well, and falls away within the arc: not so pressing.
             Some((_, most, _)) => (
-                Severity::BeforeUse,
+                if stated || lithium { Severity::BeforeUse } else { Severity::Soon },
                 if stated { Certainty::Certain } else { Certainty::Possible },
                 format!("{name} breaks {} A, and {} A can flow through it in a fault.", short(*most), short(amps)),
             ),

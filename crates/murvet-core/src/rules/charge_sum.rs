@@ -2,6 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
+use crate::network::series_and_parallel;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -18,11 +19,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
         let battery = &ctx.rig.pieces[b.piece];
         let Some(limit) = battery.si("charge-limit", Dimension::Current) else { continue };
-        let parallel = if battery.word("wiring") == Some("series") {
-            1.0
-        } else {
-            battery.si("count", Dimension::Count).unwrap_or(1.0)
-        };
+        let (_, parallel) = series_and_parallel(battery);
         let limit_a = limit * parallel;
         let sum = |state: &crate::states::State| -> (f64, Vec<String>) {
             let here = net.sources.iter().enumerate().filter(|(i, s)| {

@@ -2,7 +2,7 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::battery_volts;
+use crate::network::{battery_volts, series_and_parallel};
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -17,7 +17,7 @@ pub(super) static META: Meta = Meta {
 
 /// Highest charge voltage of a bank, V, and how it was found.
 pub(super) fn highest_charge(p: &Piece) -> Option<(f64, String)> {
-    let count = if p.word("wiring") == Some("series") { p.si("count", Dimension::Count).unwrap_or(1.0) } else { 1.0 };
+    let (count, _) = series_and_parallel(p);
     if let Some(v) = p.si("absorption", Dimension::Voltage) {
         return Some((v * count, format!("{} V × {} in series, the maker's figure", short(v), short(count))));
     }

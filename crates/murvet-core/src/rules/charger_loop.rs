@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::battery_volts;
+use crate::network::{battery_volts, series_and_parallel};
 use crate::states::State;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -206,8 +206,7 @@ fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec
 fn hours(ctx: &Context, battery: usize, low_w: f64, high_w: f64, evidence: &mut Vec<String>) {
     let p = &ctx.rig.pieces[battery];
     let Some(ah) = p.si("capacity", Dimension::Charge) else { return };
-    let count = p.si("count", Dimension::Count).unwrap_or(1.0);
-    let ah = if p.word("wiring") == Some("series") { ah } else { ah * count };
+    let ah = ah * series_and_parallel(p).1;
     let chemistry = table("chemistry");
     let usable = p.word("chemistry").and_then(|c| chemistry.get(c, 0)).unwrap_or(0.5);
     let wh = ah * battery_volts(p) * usable;

@@ -2,6 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, SourceKind};
+use crate::network::series_and_parallel;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -18,11 +19,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
         let battery = &ctx.rig.pieces[b.piece];
         let Some(limit) = battery.si("discharge", Dimension::Current) else { continue };
-        let parallel = if battery.word("wiring") == Some("series") {
-            1.0
-        } else {
-            battery.si("count", Dimension::Count).unwrap_or(1.0)
-        };
+        let (_, parallel) = series_and_parallel(battery);
         let Some(parked) = ctx.states.states.first() else { continue };
         let own = |n: usize| parked.live.part[n] == parked.live.part[b.plus];
         // Like batteries beside it share the load.
@@ -30,11 +27,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let limit_a: f64 = beside
             .map(|s| {
                 let p = &ctx.rig.pieces[s.piece];
-                let n = if p.word("wiring") == Some("series") {
-                    1.0
-                } else {
-                    p.si("count", Dimension::Count).unwrap_or(1.0)
-                };
+                let (_, n) = series_and_parallel(p);
                 p.si("discharge", Dimension::Current).unwrap_or(limit) * n
             })
             .sum();

@@ -161,8 +161,7 @@ impl Maker<'_> {
     pub(super) fn set_charger(&self) -> Vec<Candidate> {
         let [charger, battery] = self.finding.pieces.as_slice() else { return Vec::new() };
         let Some(p) = self.rig.piece(battery) else { return Vec::new() };
-        let count =
-            if p.word("wiring") == Some("series") { p.si("count", Dimension::Count).unwrap_or(1.0) } else { 1.0 };
+        let (count, _) = crate::network::series_and_parallel(p);
         let stated = p.si("absorption", Dimension::Voltage).map(|v| v * count);
         let usual = p
             .word("chemistry")
