@@ -19,7 +19,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         return Vec::new();
     }
     let net = ctx.net;
-    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
+    let part = ctx.whole();
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
         let Some(isc) = ctx.rig.pieces[s.piece].si("isc", Dimension::Current) else { continue };

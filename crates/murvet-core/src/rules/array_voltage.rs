@@ -2,7 +2,6 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::What;
 use crate::profiles::ProfileId;
 use crate::rig::Piece;
 use crate::tables::table;
@@ -41,7 +40,7 @@ pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> 
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
+    let part = ctx.whole();
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
         let array = &ctx.rig.pieces[s.piece];

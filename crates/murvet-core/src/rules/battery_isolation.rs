@@ -24,7 +24,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && fits(e.a) && fits(e.b) && !opens(e))
     };
     let (plus, minus) = (reach(Role::Plus), reach(Role::Minus));
-    let whole = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
+    let whole = ctx.whole();
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
         let battery = &ctx.rig.pieces[s.piece];

@@ -27,7 +27,7 @@ const BY_CLASS: [(&str, f64); 6] = [
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e));
+    let part = ctx.whole();
     let mut found: Vec<Finding> = Vec::new();
     for edge in &net.edges {
         let What::Device { piece, way: None, .. } = &edge.what else { continue };

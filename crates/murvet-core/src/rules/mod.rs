@@ -263,6 +263,7 @@ pub struct Context<'a> {
     ampacities: Vec<Ampacity>,
     groups: Vec<Vec<usize>>,
     protection: OnceCell<Vec<protection::Group>>,
+    whole: OnceCell<Vec<u32>>,
     widest: OnceCell<Vec<usize>>,
     mains: OnceCell<Vec<usize>>,
     islands: OnceCell<Vec<Island<'a>>>,
@@ -299,6 +300,7 @@ impl<'a> Context<'a> {
             ampacities,
             groups,
             protection: OnceCell::new(),
+            whole: OnceCell::new(),
             widest: OnceCell::new(),
             mains: OnceCell::new(),
             islands: OnceCell::new(),
@@ -329,6 +331,12 @@ impl<'a> Context<'a> {
             sets.join(edge.a, edge.b);
         }
         sets.into_labels()
+    }
+
+    /// Labels of nodes that hang together with every contact closed, without bonds and what joins earth to another
+    /// conductor, worked out once.
+    pub fn whole(&self) -> &[u32] {
+        self.whole.get_or_init(|| self.joined(|e| !matches!(e.what, What::Bond { .. }) && !self.net.crosses_earth(e)))
     }
 
     /// States in which most is joined and running, in the order of the search, worked out once.

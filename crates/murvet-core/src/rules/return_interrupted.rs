@@ -51,9 +51,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             net.nodes[edge.b].name,
             duty.word()
         ));
-        f.evidence.push(
-            "What lands on its other pole, if it has one, is another conductor of no circuit of this one.".to_owned(),
-        );
+        f.evidence.push("No line and no positive is opened together with it.".to_owned());
         f.pieces = vec![p.id.clone()];
         found.push(f);
     }

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, when};
+use crate::page::{Desk, Head, html, off_thread, when};
 use crate::stations::findings::{Shown, shown};
 use askama::Template;
 use axum::extract::{Path, State};
@@ -165,11 +165,14 @@ pub(crate) async fn sign(
         .iter()
         .map(|t| json!({ "id": t.id, "source": t.source, "edition": t.edition, "recalled": t.recalled }))
         .collect();
+    let audit = desk.audit.clone();
+    let report = off_thread(move || serde_json::to_value(AuditReport::new(&audit).with_faults(&audit))).await?;
+    let report = report.map_err(|e| AppError::Broken(e.to_string()))?;
     let record = json!({
         "format": "murvet hand-over 1",
         "visit": { "id": desk.visit.id, "day": desk.visit.planned_on.to_string(), "customer": desk.visit.customer_name },
         "rig": { "name": desk.visit.rig_name, "revision": desk.revision.number, "trace": desk.revision.text },
-        "audit": serde_json::to_value(AuditReport::new(&desk.audit).with_faults(&desk.audit)).map_err(|e| AppError::Broken(e.to_string()))?,
+        "audit": report,
         "tables": tables,
         "readings": readings,
         "events": events.iter().map(|e| json!({

@@ -16,6 +16,11 @@ pub(super) struct Built {
 }
 
 impl Built {
+    /// What holds a flow, in words.
+    pub(super) fn held(&self, flow: &Flow) -> Vec<String> {
+        flow.cut.iter().filter_map(|h| self.limiter.get(h)).map(|l| l.words.clone()).collect()
+    }
+
     /// Flow handles of a conductor and those in parallel with it: they are taken away together.
     pub(super) fn together(&self, ctx: &Context, wire: usize, edge: usize) -> Vec<usize> {
         let group = ctx.parallel(wire);

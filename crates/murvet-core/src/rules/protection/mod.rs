@@ -148,23 +148,25 @@ fn worst_end(ctx: &Context, built: &mut Built, wire: usize, edge: usize) -> Opti
         .max_by(|x, y| x.1.amps.total_cmp(&y.1.amps))
 }
 
+/// The larger of the flows to the two ends of a conductor, those in parallel with it taken away as well; nothing
+/// for a conductor that is neither positive nor line.
+fn larger_flow(ctx: &Context, built: &mut Built, wire: usize) -> Option<Flow> {
+    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
+    let e = &ctx.net.edges[edge];
+    let group = built.together(ctx, wire, edge);
+    if group.is_empty() || !forward_wire(ctx, e) {
+        return None;
+    }
+    let [a, b] = [e.a, e.b].map(|end| built.graph.max_flow(end, &group));
+    Some(if a.amps >= b.amps { a } else { b })
+}
+
 /// What could flow in a conductor in one state, A, and what holds it; nothing for a conductor that is
 /// neither positive nor line.
 pub fn flow_in(ctx: &Context, state: &State, wire: usize) -> Option<(f64, Vec<String>)> {
-    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
-    let e = &ctx.net.edges[edge];
-    if !forward_wire(ctx, e) {
-        return None;
-    }
     let mut built = forward(ctx, Some(state));
-    let group = built.together(ctx, wire, edge);
-    if group.is_empty() {
-        return None;
-    }
-    let flows = [e.a, e.b].map(|end| built.graph.max_flow(end, &group));
-    let larger = if flows[0].amps >= flows[1].amps { &flows[0] } else { &flows[1] };
-    let held = larger.cut.iter().filter_map(|h| built.limiter.get(h)).map(|l| l.words.clone()).collect();
-    Some((larger.amps, held))
+    let flow = larger_flow(ctx, &mut built, wire)?;
+    Some((flow.amps, built.held(&flow)))
 }
 
 /// The greatest current that can arrive at any of some nodes with some edges taken away, A, in the state where
@@ -182,8 +184,7 @@ pub fn greatest_into(
         let deleted: Vec<usize> = without.iter().filter_map(|&e| built.handle[e]).collect();
         let flows = nodes.iter().map(|&n| built.graph.max_flow(n, &deleted));
         let largest = flows.max_by(|a, b| a.amps.total_cmp(&b.amps)).unwrap_or(Flow { amps: 0.0, cut: Vec::new() });
-        let held = largest.cut.iter().filter_map(|h| built.limiter.get(h)).map(|l| l.words.clone()).collect();
-        (largest.amps, held)
+        (largest.amps, built.held(&largest))
     };
     let bound: (f64, Vec<String>) = into(None);
     if bound.0 <= above {
@@ -201,14 +202,6 @@ pub fn greatest_into(
 /// What could flow in a conductor at the most, A, with everything closed and running; nothing when it is without
 /// limit, or the conductor is neither positive nor line.
 pub fn greatest_flow(ctx: &Context, wire: usize) -> Option<f64> {
-    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
-    let mut all = forward(ctx, None);
-    let group = all.together(ctx, wire, edge);
-    let e = &ctx.net.edges[edge];
-    if group.is_empty() || !forward_wire(ctx, e) {
-        return None;
-    }
-    let flows = [e.a, e.b].map(|end| all.graph.max_flow(end, &group));
-    let larger = if flows[0].amps >= flows[1].amps { &flows[0] } else { &flows[1] };
-    (!larger.unlimited()).then_some(larger.amps)
+    let flow = larger_flow(ctx, &mut forward(ctx, None), wire)?;
+    (!flow.unlimited()).then_some(flow.amps)
 }
