@@ -40,7 +40,7 @@ pub struct Unseen {
 pub(crate) struct Open {
     piece: usize,
     key: &'static str,
-    choices: &'static [&'static str],
+    choices: Vec<&'static str>,
 }
 
 /// Words whose absence changes a verdict, by kind.
@@ -58,11 +58,16 @@ const DECISIVE: &[(Kind, &str)] = &[
 pub(crate) fn open_words(rig: &Rig) -> Vec<Open> {
     let mut open = Vec::new();
     for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        for &(kind, key) in DECISIVE {
+        // How two hots lie to each other decides only where there are two.
+        let legs = piece.unseen("legs").then_some((piece.kind, "legs"));
+        for (kind, key) in DECISIVE.iter().copied().chain(legs) {
             if piece.kind == kind
                 && piece.word(key).is_none()
                 && let Some(AttrType::Word(choices)) = kind.spec().attr(key).map(|a| a.ty)
             {
+                // Two poles and three are the same on one hot, one and two on two hots.
+                let same = if piece.two_hot() { "1-pole" } else { "3-pole" };
+                let choices = choices.iter().copied().filter(|c| *c != same).collect();
                 open.push(Open { piece: index, key, choices });
             }
         }

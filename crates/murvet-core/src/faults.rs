@@ -3,7 +3,7 @@
 
 use crate::audit::{Audit, audit};
 use crate::catalogue::Kind;
-use crate::rig::{Piece, Rig, Value};
+use crate::rig::{Core, Landing, Piece, Rig, Value};
 use crate::rules::{Finding, Severity};
 
 /// A fault and what it brings.
@@ -71,6 +71,17 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
             p.attrs.insert("interlock".to_owned(), Value::new(alone));
         }
         tried.push((first.unwrap_or_default(), format!("the interlock {lock} is broken"), copy));
+    }
+    // The neutral of two opposite hots, lost where the supply comes in.
+    let mains = rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && c.cores == 4);
+    for (index, cable) in mains {
+        if rig.piece(&cable.to.piece).is_some_and(|p| p.kind == Kind::Panel && p.two_hot()) {
+            let mut copy = rig.clone();
+            copy.cables[index].map.retain(|l| l.from != Core::N);
+            copy.cables[index].map.push(Landing { from: Core::N, to: None });
+            let fault = format!("the neutral of {} is lost at {}", cable.id, cable.to.piece);
+            tried.push((cable.to.piece.clone(), fault, copy));
+        }
     }
     let mut out = Vec::new();
     for (piece, fault, copy) in tried {

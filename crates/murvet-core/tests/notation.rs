@@ -87,11 +87,8 @@ fn the_published_schemas_are_current() {
         ("rig", include_str!("../../../docs/rig.schema.json")),
         ("audit", include_str!("../../../docs/audit.schema.json")),
     ] {
-        assert_eq!(
-            murvet_core::schema(what).as_deref(),
-            Some(file.trim_end()),
-            "run: murvet schema {what} > docs/{what}.schema.json"
-        );
+        let current = murvet_core::schema(what).as_deref() == Some(file.trim_end());
+        assert!(current, "run: murvet schema {what} > docs/{what}.schema.json");
     }
 }
 

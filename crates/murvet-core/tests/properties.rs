@@ -7,7 +7,7 @@ use murvet_core::network::{FlowGraph, WireSpot, expand};
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
 use murvet_core::rig::{
-    Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way,
+    Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way, port_of,
 };
 use murvet_core::rules::Context;
 use murvet_core::rules::protection::flow_in;
@@ -72,6 +72,7 @@ fn piece(n: usize) -> impl Strategy<Value = Piece> {
                         id: format!("w{w}"),
                         rating: Value::new("15A"),
                         rcd: (w == 1).then(|| Value::new("30mA")),
+                        leg: (w > 0 && p.two_hot()).then(|| Way::LEGS[w % 3].to_owned()),
                         label: None,
                     })
                     .collect();
@@ -142,9 +143,12 @@ fn rig() -> impl Strategy<Value = Rig> {
                     1 => vec![Landing { from: Core::PE, to: None }],
                     _ => Vec::new(),
                 };
+                let second = |term: &TermRef, start| port_of(&rig, term, start).is_ok_and(|(_, p)| p.second.is_some());
+                let two_hot = second(&from, true) && second(&to, false);
                 rig.cables.push(Cable {
                     id: format!("c{n}"),
-                    cores: 3,
+                    cores: if two_hot && swap != 3 { 4 } else { 3 },
+                    no_neutral: two_hot && swap == 3,
                     length: Value::new("2.50m"),
                     size: Value::new("14AWG"),
                     insulation: None,

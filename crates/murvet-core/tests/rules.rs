@@ -45,7 +45,10 @@ fn breaks(profile: ProfileId, slug: &str, subject: &str, severity: Severity, tex
 }
 
 /// Findings for which what is right depends on more than the rig says: bought, moved or rewired by judgement.
-const NO_REPAIR: [&str; 9] = [
+const NO_REPAIR: [&str; 12] = [
+    "neutral-shared",
+    "neutral-lost",
+    "legs-joined",
     "parallel-conductors",
     "battery-mixed",
     "battery-sharing",
@@ -63,6 +66,7 @@ fn sound_rigs_of_real_size_have_nothing_above_advice() {
         (include_str!("sound/van.rig"), EU),
         (include_str!("sound/trailer.rig"), NA),
         (include_str!("sound/caravan.rig"), AU),
+        (include_str!("sound/coach.rig"), NA),
         (include_str!("../../murvet/demo/kite.rig"), EU),
     ] {
         let audit = judge(text, profile);
@@ -517,4 +521,65 @@ fn what_one_failed_part_would_bring_is_listed_apart() {
         "{broken:?}"
     );
     assert!(!judge(lock, NA).findings.iter().any(|f| f.meta == "ac-backfeed"), "whole, it excludes");
+}
+
+/// A panel with two hots and one circuit of both on a shared neutral, split at an outlet.
+const TWO_HOT: &str = "panel main: two-hot main 50A, way kitchen 20A both-legs\noutlet counter: two-hot\noutlet other\n\
+    cable W1 4x6AWG 90C 2m shore -> main.main\ncable W2 4x12AWG 5m main.kitchen -> counter\n\
+    ac-load iron: 1200W on counter\nac-load fan: 300W on other\n";
+
+#[test]
+fn a_neutral_of_hots_in_phase_carries_their_sum() {
+    // NFPA 70 table 310.16, 12 AWG at 60 C: 20 A. An adapter from one hot of 30 A gives each leg 20 A, 30 A at most.
+    let f = breaks(
+        NA,
+        "neutral-shared",
+        "W2",
+        Severity::BeforeUse,
+        &format!("inlet shore: 120V 30A {{in-phase|two-hot}}\n{TWO_HOT}cable W3 3x12AWG 1m counter -> other (L2>L)\n"),
+    );
+    assert!(f.statement.contains("30 A and carries 20 A"), "{}", f.statement);
+    // Two circuits that share a neutral in single conductors, moved to one leg: 2 x 15 A on 14 AWG (15 A).
+    let f = breaks(
+        NA,
+        "neutral-shared",
+        "main.N--bar",
+        Severity::BeforeUse,
+        "inlet shore: 120V 50A two-hot\npanel main: two-hot main 50A, way a 15A leg1, way b 15A {leg1|leg2}\ncable W1 4x6AWG 90C 2m shore -> main.main\n\
+        outlet x\noutlet y\nbus bar\nrun main.a : 3m 14AWG, x.ac.L\nrun main.b : 3m 14AWG, y.ac.L\nrun main.N : 3m 14AWG, bar\n\
+        run bar : 1m 14AWG, x.ac.N\nrun bar : 1m 14AWG, y.ac.N\nrun main.PE : 3m 14AWG, x.ac.PE\nrun main.PE : 3m 14AWG, y.ac.PE\n",
+    );
+    assert!(f.statement.contains("30 A and carries 15 A"), "{}", f.statement);
+}
+
+#[test]
+fn a_lost_neutral_divides_twice_the_voltage_by_ohms_law() {
+    // 1200 W and 300 W at 120 V are 12 and 48 ohm: in series across 240 V they get 48 V and 192 V (Ohm's law).
+    let f = breaks(
+        NA,
+        "neutral-lost",
+        "counter",
+        Severity::KeepOff,
+        &format!(
+            "inlet shore: 120V 50A two-hot\n{}cable W3 3x12AWG 1m counter -> other (L2>L)\n",
+            TWO_HOT.replace("main.kitchen -> counter", "main.kitchen -> counter {(N>-)|}")
+        ),
+    );
+    let last = f.evidence.last().expect("a line");
+    assert!(last.contains("12 ohm and 48 ohm") && last.contains("48 V on hot 1 and 192 V on hot 2"), "{last}");
+}
+
+#[test]
+fn the_hots_of_one_supply_never_meet() {
+    let f = breaks(
+        NA,
+        "legs-joined",
+        "shore",
+        Severity::KeepOff,
+        &format!(
+            "inlet shore: 120V 50A {{two-hot|in-phase}}\n{}run counter.ac.L : 0.1m 12AWG, counter.ac.L2\n",
+            TWO_HOT
+        ),
+    );
+    assert!(f.evidence[1].contains("240 V"), "{:?}", f.evidence);
 }

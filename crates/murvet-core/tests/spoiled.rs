@@ -13,10 +13,11 @@ use murvet_core::rig::{Cable, Core, Landing, Piece, Rig, Status, Step, TermRef, 
 use murvet_core::rules::{Finding, Severity};
 use std::collections::BTreeSet;
 
-const RIGS: [(&str, &str, ProfileId); 4] = [
+const RIGS: [(&str, &str, ProfileId); 5] = [
     ("van", include_str!("sound/van.rig"), ProfileId::EuUk),
     ("trailer", include_str!("sound/trailer.rig"), ProfileId::NaRv),
     ("caravan", include_str!("sound/caravan.rig"), ProfileId::AuNz),
+    ("coach", include_str!("sound/coach.rig"), ProfileId::NaRv),
     ("kite", include_str!("../../murvet/demo/kite.rig"), ProfileId::EuUk),
 ];
 
@@ -95,6 +96,7 @@ const UNNEEDED: &[(&str, &str, &str)] = &[
     ("trailer", "pvb", "an array drives no more than 1.25 times its own short-circuit current"),
     ("van", "F5", BLOCK),
     ("caravan", "F4", BLOCK),
+    ("coach", "F2", "the main device protects the cable to the inverter as well"),
     ("kite", "fuse-dc", BLOCK),
 ];
 
@@ -177,6 +179,8 @@ const THIN_AND_SOUND: &[(&str, &str, &str)] = &[
     ("van", "fb.lights 0 lights.+", TEN),
     ("van", "fb.- 0 lights.-", TEN),
     ("trailer", "sub.PE 0 frame", BONDED),
+    ("coach", "main.PE 0 frame", BONDED),
+    ("coach", "sub.PE 0 frame", BONDED),
     ("kite", "dc.lamps 0 lamps.+", TEN),
     ("kite", "dc.- 0 lamps.-", TEN),
     ("kite", "dc.pump 0 pump.+", TEN),
@@ -209,6 +213,37 @@ fn cores_that_are_swapped_or_lost_are_found() {
         };
         println!("{what}");
         all_found(spoil, &[], least, let_pass);
+    }
+}
+
+#[test]
+fn a_neutral_of_two_hots_that_is_lost_or_swapped_is_found() {
+    let landing = |from, to| Landing { from, to };
+    for (what, map, least) in [
+        ("lost", vec![landing(Core::N, None)], Severity::BeforeUse),
+        (
+            "swapped with a hot",
+            vec![landing(Core::L2, Some(Core::N)), landing(Core::N, Some(Core::L2))],
+            Severity::BeforeUse,
+        ),
+        (
+            "swapped with earth",
+            vec![landing(Core::N, Some(Core::PE)), landing(Core::PE, Some(Core::N))],
+            Severity::KeepOff,
+        ),
+        (
+            "a hot on earth",
+            vec![landing(Core::L2, Some(Core::PE)), landing(Core::PE, Some(Core::L2))],
+            Severity::KeepOff,
+        ),
+    ] {
+        let spoil = |rig: &Rig| -> Vec<Spoiled> {
+            let four = (0..rig.cables.len()).filter(|i| rig.cables[*i].cores == 4);
+            four.map(|i| (rig.cables[i].id.clone(), with(rig, |r| r.cables[i].map.clone_from(&map)))).collect()
+        };
+        let dryer = [("coach", "W7", "nothing of the appliance hangs between a hot and this neutral")];
+        let let_pass: &[_] = if what == "lost" { &dryer } else { &[] };
+        assert!(all_found(spoil, &[], least, let_pass) >= 6, "{what}");
     }
 }
 
@@ -256,6 +291,7 @@ fn every_link_and_every_other_bond_is_found() {
         &bonding,
         Severity::BeforeUse,
         &[
+            ("coach", "set bond-switched", "a bond that is joined while the generator runs is what it needs"),
             ("van", "inv bond-fixed", "a two-pole changeover parts its neutral from every other source"),
             ("caravan", "inv bond-fixed", "nothing but its one appliance ever hangs on it"),
             ("caravan", "inv bond-switched", "nothing but its one appliance ever hangs on it"),
@@ -278,6 +314,7 @@ fn a_source_tied_to_any_outlet_or_way_is_backfeed() {
                     r.cables.push(Cable {
                         id: "tie".into(),
                         cores: 3,
+                        no_neutral: false,
                         length: Value::new("2m"),
                         size: Value::new("2.5mm2"),
                         insulation: None,

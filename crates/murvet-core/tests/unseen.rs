@@ -10,10 +10,11 @@ use murvet_core::profiles::ProfileId;
 use murvet_core::rig::{Rig, Step, Value};
 use murvet_core::rules::{Certainty, Finding, Severity};
 
-const RIGS: [(&str, ProfileId); 3] = [
+const RIGS: [(&str, ProfileId); 4] = [
     (include_str!("sound/van.rig"), ProfileId::EuUk),
     (include_str!("sound/trailer.rig"), ProfileId::NaRv),
     (include_str!("sound/caravan.rig"), ProfileId::AuNz),
+    (include_str!("sound/coach.rig"), ProfileId::NaRv),
 ];
 
 /// Every rig that is this one with one value unseen, with what it is.

@@ -48,6 +48,21 @@ pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
             box_of(svg, 28.0, 12.0);
             svg.line(x - 6.0, y + 6.0, x + 6.0, y - 6.0, &line);
         }
+        Kind::LoadDisconnect => {
+            box_of(svg, 28.0, 12.0);
+            svg.line(x - 6.0, y + 6.0, x + 6.0, y - 6.0, &line);
+            svg.line(x, y - 6.0, x, y - 13.0, &line);
+        }
+        Kind::Guard => {
+            box_of(svg, 28.0, 18.0);
+            svg.path(&format!("M{:.1} {:.1}l8 -12m0 5v-5h-5", x - 4.0, y + 6.0), &line);
+        }
+        Kind::Tow => {
+            svg.path(&format!("M{:.1} {:.1}a9 9 0 0 0 0 18z", x + 2.0, y - 9.0), &line);
+            for dy in [-4.0, 0.0, 4.0] {
+                svg.line(x + 2.0, y + dy, x + 12.0, y + dy, &line);
+            }
+        }
         Kind::Rcd => {
             box_of(svg, 28.0, 22.0);
             svg.text(x, y + 4.0, "IΔ", &letter);
@@ -99,7 +114,7 @@ pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
                 svg.line(x + dx, y - 5.0, x + dx, y + 8.0, &line);
             }
         }
-        Kind::Chassis => {
+        Kind::Chassis | Kind::Electrode => {
             svg.line(x, y - 10.0, x, y, &line);
             svg.line(x - 12.0, y, x + 12.0, y, &line);
             for dx in [-12.0, -4.0, 4.0, 12.0] {

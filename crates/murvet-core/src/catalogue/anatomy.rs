@@ -53,12 +53,17 @@ pub struct Port {
     pub usual: PortUse,
     /// Terminals for L, N and PE.
     pub terminals: [String; 3],
+    /// Terminal for the second hot, where the piece has one.
+    pub second: Option<String>,
 }
 
 impl Port {
-    /// The terminal on which this core lands.
-    pub fn terminal(&self, core: Core) -> &str {
-        &self.terminals[core as usize]
+    /// The terminal on which this core lands; nothing for a second hot on a port of one.
+    pub fn terminal(&self, core: Core) -> Option<&str> {
+        match core {
+            Core::L2 => self.second.as_deref(),
+            one => self.terminals.get(one as usize).map(String::as_str),
+        }
     }
 }
 
@@ -112,6 +117,8 @@ pub enum SourceKind {
     Battery,
     /// Turned by the engine.
     Alternator,
+    /// The electrics of the tow vehicle.
+    Tow,
     /// Driven by light.
     Array,
     /// The supply at the pitch.
@@ -153,6 +160,8 @@ pub struct SourcePort {
     pub earth: Option<String>,
     /// Terminals the energy comes in at, for a converting piece: line or positive, neutral or negative.
     pub input: Option<(String, String)>,
+    /// The second hot of a two-hot source: its voltage is opposite to that of the first.
+    pub opposite: bool,
 }
 
 /// Everything Murvet knows of a piece's inside.
@@ -179,12 +188,17 @@ impl Anatomy {
         self.terminals.push((name.into(), role));
     }
 
-    pub(super) fn port(&mut self, name: &str, usual: PortUse) {
+    /// A port of its own terminals, with a second hot or without.
+    pub(super) fn port(&mut self, name: &str, usual: PortUse, two_hot: bool) {
         let own = [format!("{name}.L"), format!("{name}.N"), format!("{name}.PE")];
         for (terminal, role) in own.iter().zip([Role::Line, Role::Neutral, Role::Earth]) {
             self.terminal(terminal.clone(), role);
         }
-        self.ports.push(Port { name: name.to_owned(), usual, terminals: own });
+        let second = two_hot.then(|| format!("{name}.L2"));
+        if let Some(second) = &second {
+            self.terminal(second.clone(), Role::Line);
+        }
+        self.ports.push(Port { name: name.to_owned(), usual, terminals: own, second });
     }
 
     pub(super) fn join(&mut self, a: impl Into<String>, b: impl Into<String>, inner: Inner) {
@@ -201,6 +215,17 @@ impl Anatomy {
                     .or_else(|| only(self.ports.iter().filter(|p| p.usual != wrong)))
             }
         }
+    }
+
+    /// The other end of a two-ended device, for a run that comes in at this terminal.
+    pub fn opposite_end(terminal: &str) -> Option<&'static str> {
+        Some(match terminal {
+            "in" => "out",
+            "out" => "in",
+            "in2" => "out2",
+            "out2" => "in2",
+            _ => return None,
+        })
     }
 
     /// Whether a terminal of this name exists.

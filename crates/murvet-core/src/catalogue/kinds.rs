@@ -96,8 +96,8 @@ const EFFICIENCY: AttrSpec =
 const IDLE: AttrSpec = q("idle", Power, false, "Power taken when on and unloaded.");
 const POLES: AttrSpec = w(
     "poles",
-    &["1-pole", "2-pole"],
-    "Poles that open: 1-pole leaves the neutral joined, 2-pole opens line and neutral.",
+    &["1-pole", "2-pole", "3-pole"],
+    "Poles that open: 1-pole leaves the neutral joined, 2-pole opens line and neutral; on two hots 2-pole opens the hots and 3-pole the neutral too.",
 );
 const ISOLATED: AttrSpec =
     w("isolation", &["isolated", "not-isolated"], "Whether the output is isolated from the input.");
@@ -107,6 +107,12 @@ const BONDED: AttrSpec = w(
     "Neutral-earth bond inside: none (floating), fixed, or switched (joined only while it is itself the source).",
 );
 const ON: AttrSpec = n("on", "The outlet it is plugged into, or the terminal it is fed from.");
+const TWO_HOT: AttrSpec = w("legs", &["two-hot"], "Has two hots of opposite phase, as on a 120/240 V supply.");
+const LEGS: AttrSpec = w(
+    "legs",
+    &["two-hot", "in-phase"],
+    "Two hots: two-hot where their voltages are opposite, in-phase where both are fed alike (an adapter, one inverter on both legs).",
+);
 const DEVICE_CLASS: AttrSpec = w(
     "class",
     &["class-t", "bolt-down", "terminal", "blade", "large-blade", "glass", "gg", "curve-b", "curve-c", "curve-d"],
@@ -150,6 +156,7 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("voltage", Voltage, true, "Nominal supply voltage."),
             q("rating", Current, true, "Rating of the supply's breaker."),
+            LEGS,
         ],
         ways: false,
     },
@@ -162,6 +169,7 @@ pub static KINDS: &[KindSpec] = &[
             q("rating", Current, true, "Current its own breaker or winding allows."),
             q("power", Power, true, "Rated power."),
             BONDED,
+            LEGS,
         ],
         ways: false,
     },
@@ -172,11 +180,12 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("power", Power, true, "Continuous output power."),
             q("dc", Voltage, false, "Nominal DC voltage."),
-            q("ac", Voltage, false, "AC output voltage."),
+            q("ac", Voltage, false, "AC output voltage from hot to neutral."),
             BONDED,
             ISOLATED,
             EFFICIENCY,
             IDLE,
+            LEGS,
         ],
         ways: false,
     },
@@ -197,6 +206,11 @@ pub static KINDS: &[KindSpec] = &[
             ISOLATED,
             EFFICIENCY,
             IDLE,
+            w(
+                "legs",
+                &["two-hot", "in-phase", "one-leg"],
+                "Two hots pass through; inverting it feeds them opposite (two-hot), alike (in-phase) or the first alone (one-leg).",
+            ),
         ],
         ways: false,
     },
@@ -251,10 +265,17 @@ pub static KINDS: &[KindSpec] = &[
     },
     KindSpec { kind: Kind::Alternator, words: &["alternator"], title: "alternator", attrs: &[RATING], ways: false },
     KindSpec {
+        kind: Kind::Tow,
+        words: &["tow", "coupling"],
+        title: "tow coupling",
+        attrs: &[q("rating", Current, true, "Device in the tow vehicle ahead of the pin.")],
+        ways: false,
+    },
+    KindSpec {
         kind: Kind::Isolator,
         words: &["isolator", "switch", "disconnect"],
         title: "isolator",
-        attrs: &[RATING, POLES],
+        attrs: &[RATING, POLES, TWO_HOT],
         ways: false,
     },
     KindSpec {
@@ -273,6 +294,7 @@ pub static KINDS: &[KindSpec] = &[
             w("priority", &["a-first", "b-first"], "The input an automatic switch prefers."),
             POLES,
             RATING,
+            TWO_HOT,
         ],
         ways: false,
     },
@@ -280,7 +302,7 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::PlugChangeover,
         words: &["plug-changeover"],
         title: "plug changeover",
-        attrs: &[RATING],
+        attrs: &[RATING, TWO_HOT],
         ways: false,
     },
     KindSpec {
@@ -301,6 +323,7 @@ pub static KINDS: &[KindSpec] = &[
             BREAKING,
             RATED,
             DUTY,
+            TWO_HOT,
             n("interlock", "Name of a mechanical interlock: of all breakers with this name at most one can be closed."),
         ],
         ways: false,
@@ -313,6 +336,7 @@ pub static KINDS: &[KindSpec] = &[
             q("rcd", Current, false, "Residual operating current."),
             q("rating", Current, true, "Contact rating."),
             POLES,
+            TWO_HOT,
         ],
         ways: false,
     },
@@ -320,7 +344,29 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Rcbo,
         words: &["rcbo"],
         title: "RCBO",
-        attrs: &[RATING, q("rcd", Current, false, "Residual operating current."), POLES, DEVICE_CLASS, BREAKING, DUTY],
+        attrs: &[
+            RATING,
+            q("rcd", Current, false, "Residual operating current."),
+            POLES,
+            DEVICE_CLASS,
+            BREAKING,
+            DUTY,
+            TWO_HOT,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::LoadDisconnect,
+        words: &["load-disconnect", "contactor"],
+        title: "load disconnect",
+        attrs: &[RATING],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Guard,
+        words: &["guard", "surge-guard"],
+        title: "supply guard",
+        attrs: &[RATING, TWO_HOT],
         ways: false,
     },
     KindSpec { kind: Kind::Bus, words: &["bus", "stud"], title: "bus bar", attrs: &[RATING], ways: false },
@@ -334,12 +380,26 @@ pub static KINDS: &[KindSpec] = &[
             q("main", Current, true, "Rating of the main breaker; without one the panel has main lugs."),
             q("rcd", Current, false, "Residual operating current of a device at the panel's main."),
             f("jumper", "A link joins the neutral bar to the earth bar."),
+            w("legs", &["two-hot"], "Has two hot bars, of opposite phase on a 120/240 V supply."),
         ],
         ways: true,
     },
     KindSpec { kind: Kind::FuseBlock, words: &["fuse-block"], title: "fuse block", attrs: &[RATING], ways: true },
     KindSpec { kind: Kind::Chassis, words: &["chassis"], title: "chassis", attrs: &[], ways: false },
-    KindSpec { kind: Kind::Outlet, words: &["outlet", "socket"], title: "outlet", attrs: &[RATING], ways: false },
+    KindSpec {
+        kind: Kind::Electrode,
+        words: &["electrode", "earth-rod"],
+        title: "earth electrode",
+        attrs: &[],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::Outlet,
+        words: &["outlet", "socket", "strip"],
+        title: "outlet",
+        attrs: &[RATING, TWO_HOT],
+        ways: false,
+    },
     KindSpec {
         kind: Kind::GfciOutlet,
         words: &["gfci-outlet", "rcd-outlet"],
@@ -357,6 +417,11 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("power", Power, true, "Rated power."),
             q("current", Current, true, "Rated current."),
+            w(
+                "legs",
+                &["two-hot"],
+                "Works between two hots of opposite phase; a neutral landed on it serves its small parts.",
+            ),
             MAX_DEVICE,
             ON,
         ],

@@ -41,10 +41,14 @@ pub enum Kind {
     Controller,
     /// Engine alternator.
     Alternator,
+    /// Coupling to a tow vehicle, which feeds through it while hitched.
+    Tow,
     /// Hand-operated DC or AC isolator.
     Isolator,
     /// Combining relay closed by a signal.
     Relay,
+    /// Contactor or electronic load-disconnect: opens by a signal, and is no isolation.
+    LoadDisconnect,
     /// Manual or automatic transfer switch.
     Transfer,
     /// One plug that fits either of two sockets.
@@ -61,12 +65,16 @@ pub enum Kind {
     Bus,
     /// Measuring shunt.
     Shunt,
+    /// Surge or voltage guard that passes the supply through.
+    Guard,
     /// AC panel with hot, neutral and earth bars.
     Panel,
     /// DC fuse block.
     FuseBlock,
     /// Vehicle chassis.
     Chassis,
+    /// Rod in the ground.
+    Electrode,
     /// AC outlet.
     Outlet,
     /// AC outlet with a built-in residual-current device and a protected load side.
@@ -101,12 +109,23 @@ impl Kind {
 
     /// A two-ended device that a run passes straight through.
     pub fn is_inline(self) -> bool {
-        matches!(self, Kind::Isolator | Kind::Relay | Kind::Fuse | Kind::Breaker | Kind::Rcd | Kind::Rcbo | Kind::Shunt)
+        matches!(
+            self,
+            Kind::Isolator
+                | Kind::Relay
+                | Kind::LoadDisconnect
+                | Kind::Fuse
+                | Kind::Breaker
+                | Kind::Rcd
+                | Kind::Rcbo
+                | Kind::Shunt
+                | Kind::Guard
+        )
     }
 
     /// A piece that is one electrical node.
     pub fn is_node(self) -> bool {
-        matches!(self, Kind::Bus | Kind::Chassis)
+        matches!(self, Kind::Bus | Kind::Chassis | Kind::Electrode)
     }
 
     /// A device that opens by itself on overcurrent.

@@ -2,14 +2,19 @@
 
 use super::Kind;
 use super::anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind, SourcePort};
-use crate::rig::{Core, Piece};
+use crate::rig::{Core, Piece, Way};
 use crate::units::Dimension;
 
 /// The two terminals of an in-line device and its AC pass-through.
-fn inline(anatomy: &mut Anatomy, line: Inner, neutral: Inner) {
+fn inline(anatomy: &mut Anatomy, line: Inner, neutral: Inner, two_hot: bool) {
     anatomy.terminal("in", Role::Any);
     anatomy.terminal("out", Role::Any);
-    anatomy.join("in", "out", line);
+    anatomy.join("in", "out", line.clone());
+    if two_hot {
+        anatomy.terminal("in2", Role::Line);
+        anatomy.terminal("out2", Role::Line);
+        anatomy.join("in2", "out2", line);
+    }
     for side in ["in", "out"] {
         anatomy.terminal(format!("N.{side}"), Role::Neutral);
     }
@@ -20,6 +25,7 @@ fn inline(anatomy: &mut Anatomy, line: Inner, neutral: Inner) {
             name: port.to_owned(),
             usual,
             terminals: [side.to_owned(), format!("N.{side}"), "PE".to_owned()],
+            second: two_hot.then(|| format!("{side}2")),
         });
     }
 }
@@ -32,7 +38,29 @@ fn ways(anatomy: &mut Anatomy, piece: &Piece, bar: &str, role: Role) {
         } else {
             Inner::Device { way: Some(way.id.clone()) }
         };
-        anatomy.join(bar, way.id.clone(), device);
+        // A way on leg 2 hangs on the second bar; one on both has a pole on each.
+        let second = way.leg.as_deref() == Some(Way::LEG_2);
+        anatomy.join(if second { "hot2" } else { bar }, way.id.clone(), device.clone());
+        if way.both_legs() {
+            let pole = format!("{}.L2", way.id);
+            anatomy.terminal(pole.clone(), role);
+            anatomy.join("hot2", pole, device);
+        }
+    }
+}
+
+/// The second hot of a source: opposite to the first, or fed with it over this joint. An inverter that drives one leg
+/// alone leaves the second to what it passes through.
+fn second_hot(a: &mut Anatomy, port: &str, legs: Option<&str>, joint: Inner) {
+    let (first, second) = (format!("{port}.L"), format!("{port}.L2"));
+    match legs {
+        Some("two-hot") => {
+            if let Some(one) = a.sources.last().cloned() {
+                a.sources.push(SourcePort { plus: second, opposite: true, ..one });
+            }
+        }
+        Some("in-phase") => a.join(first, second, joint),
+        _ => {}
     }
 }
 
@@ -46,19 +74,29 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         minus: minus.to_owned(),
         earth: earth.map(str::to_owned),
         input: input.map(|(p, n)| (p.to_owned(), n.to_owned())),
+        opposite: false,
     };
     let bond = match piece.word("bond") {
         Some("bond-fixed") => Some(Bond::Fixed),
         Some("bond-switched") => Some(Bond::WhileSource),
         _ => None,
     };
-    let two_pole = piece.word("poles") == Some("2-pole");
+    let two_hot = piece.two_hot();
+    // On two hots two poles are the hots; the neutral takes a third.
+    let neutral_opens = match piece.word("poles") {
+        Some("3-pole") => true,
+        Some("2-pole") => !two_hot,
+        _ => false,
+    };
+    let legs = piece.word("legs");
     match piece.kind {
         Kind::Battery => {
             a.terminal("+", Role::Plus);
             a.terminal("-", Role::Minus);
             a.sources.push(source(SourceKind::Battery, "+", "-", None, None));
-            let count = piece.si("count", Dimension::Count).unwrap_or(1.0) as usize;
+            // How many there are was not seen: the posts of any that a run names.
+            let seen = if piece.unseen("count") { 8.0 } else { 1.0 };
+            let count = piece.si("count", Dimension::Count).unwrap_or(seen) as usize;
             let series = piece.word("wiring") == Some("series");
             for n in 1..=count {
                 for post in ["+", "-"] {
@@ -73,13 +111,15 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             }
         }
         Kind::Inlet => {
-            a.port("out", PortUse::Out);
+            a.port("out", PortUse::Out, two_hot);
             a.sources.push(source(SourceKind::Shore, "out.L", "out.N", Some("out.PE"), None));
+            second_hot(&mut a, "out", legs, Inner::Link);
             a.positions = vec!["unplugged", "on shore"];
         }
         Kind::Generator => {
-            a.port("out", PortUse::Out);
+            a.port("out", PortUse::Out, two_hot);
             a.sources.push(source(SourceKind::Generator, "out.L", "out.N", Some("out.PE"), None));
+            second_hot(&mut a, "out", legs, Inner::Link);
             a.positions = vec!["off", "running"];
             if let Some(bond) = bond {
                 a.join("out.N", "out.PE", Inner::Bond(bond));
@@ -88,10 +128,11 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         Kind::Inverter => {
             a.terminal("dc+", Role::Plus);
             a.terminal("dc-", Role::Minus);
-            a.port("ac", PortUse::Out);
+            a.port("ac", PortUse::Out, two_hot);
             a.terminal("case", Role::Earth);
             a.join("case", "ac.PE", Inner::Link);
             a.sources.push(source(SourceKind::Inverter, "ac.L", "ac.N", Some("ac.PE"), Some(("dc+", "dc-"))));
+            second_hot(&mut a, "ac", legs, Inner::Link);
             a.consumers.push(("dc+".into(), "dc-".into()));
             a.positions = vec!["off", "on"];
             if let Some(bond) = bond {
@@ -101,8 +142,8 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         Kind::InverterCharger => {
             a.terminal("dc+", Role::Plus);
             a.terminal("dc-", Role::Minus);
-            a.port("in", PortUse::In);
-            a.port("out", PortUse::Out);
+            a.port("in", PortUse::In, two_hot);
+            a.port("out", PortUse::Out, two_hot);
             a.terminal("case", Role::Earth);
             a.join("case", "out.PE", Inner::Link);
             a.join("in.PE", "out.PE", Inner::Link);
@@ -110,13 +151,20 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.join("in.L", "out.L", passing());
             let neutral = if piece.word("neutral") == Some("neutral-common") { Inner::Link } else { passing() };
             a.join("in.N", "out.N", neutral);
+            if two_hot {
+                a.join("in.L2", "out.L2", passing());
+            }
             if piece.flag("shore-only") {
-                a.port("aux", PortUse::Both);
+                a.port("aux", PortUse::Both, two_hot);
                 a.join("in.L", "aux.L", passing());
+                if two_hot {
+                    a.join("in.L2", "aux.L2", passing());
+                }
                 a.join("in.N", "aux.N", passing());
                 a.join("aux.PE", "out.PE", Inner::Link);
             }
             a.sources.push(source(SourceKind::Inverter, "out.L", "out.N", Some("out.PE"), Some(("dc+", "dc-"))));
+            second_hot(&mut a, "out", legs, Inner::Contact(Contact::Auto(0)));
             a.sources.push(source(SourceKind::Charger, "dc+", "dc-", None, Some(("in.L", "in.N"))));
             a.consumers.push(("dc+".into(), "dc-".into()));
             a.positions = vec!["off", "on"];
@@ -126,7 +174,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             }
         }
         Kind::Charger => {
-            a.port("ac", PortUse::In);
+            a.port("ac", PortUse::In, false);
             a.terminal("dc+", Role::Plus);
             a.terminal("dc-", Role::Minus);
             a.terminal("case", Role::Earth);
@@ -164,9 +212,15 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.terminal("-", Role::Minus);
             a.sources.push(source(SourceKind::Alternator, "+", "-", None, None));
         }
+        Kind::Tow => {
+            a.terminal("+", Role::Plus);
+            a.terminal("-", Role::Minus);
+            a.sources.push(source(SourceKind::Tow, "+", "-", None, None));
+            a.positions = vec!["unhitched", "hitched, its engine running"];
+        }
         Kind::Isolator => {
             let closed = || Inner::Contact(Contact::Position(0));
-            inline(&mut a, closed(), if two_pole { closed() } else { Inner::Link });
+            inline(&mut a, closed(), if neutral_opens { closed() } else { Inner::Link }, two_hot);
             a.positions = vec!["closed", "open"];
         }
         Kind::Relay => {
@@ -174,7 +228,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                 Some("always") => Inner::Link,
                 _ => Inner::Contact(Contact::Engine),
             };
-            inline(&mut a, inner, Inner::Link);
+            inline(&mut a, inner, Inner::Link, false);
         }
         Kind::Transfer => {
             let automatic = piece.word("operation") == Some("automatic");
@@ -189,12 +243,15 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                 _ => ("a", "b"),
             };
             for name in ["a", "b"] {
-                a.port(name, PortUse::In);
+                a.port(name, PortUse::In, two_hot);
             }
-            a.port("out", PortUse::Out);
+            a.port("out", PortUse::Out, two_hot);
             for (n, input) in [(0u8, first), (1, second)] {
                 a.join(format!("{input}.L"), "out.L", Inner::Contact(at(n)));
-                let neutral = if two_pole { Inner::Contact(at(n)) } else { Inner::Link };
+                if two_hot {
+                    a.join(format!("{input}.L2"), "out.L2", Inner::Contact(at(n)));
+                }
+                let neutral = if neutral_opens { Inner::Contact(at(n)) } else { Inner::Link };
                 a.join(format!("{input}.N"), "out.N", neutral);
                 a.join(format!("{input}.PE"), "out.PE", Inner::Link);
             }
@@ -206,39 +263,47 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         }
         Kind::PlugChangeover => {
             for name in ["a", "b"] {
-                a.port(name, PortUse::In);
+                a.port(name, PortUse::In, two_hot);
             }
-            a.port("out", PortUse::Out);
+            a.port("out", PortUse::Out, two_hot);
             for (n, input) in [(0u8, "a"), (1, "b")] {
-                for core in Core::ALL {
+                let second = two_hot.then_some(Core::L2);
+                for core in Core::ONE_HOT.into_iter().chain(second) {
                     let core = core.word();
                     a.join(format!("{input}.{core}"), format!("out.{core}"), Inner::Contact(Contact::Position(n)));
                 }
             }
             a.positions = vec!["in a", "in b", "unplugged"];
         }
-        Kind::Fuse => inline(&mut a, Inner::Device { way: None }, Inner::Link),
+        Kind::Fuse => inline(&mut a, Inner::Device { way: None }, Inner::Link, false),
         Kind::Breaker => {
             // Breakers count as closed, see `states`; an interlocked one is a control.
+            inline(&mut a, Inner::Device { way: None }, Inner::Link, two_hot);
             if piece.word("interlock").is_some() {
                 a.positions = vec!["off", "on"];
-                a.terminal("mid", Role::Any);
-                inline(&mut a, Inner::Device { way: None }, Inner::Link);
-                let (_, out, device) = a.inner.remove(0);
-                a.join("in", "mid", Inner::Contact(Contact::Position(1)));
-                a.join("mid", out, device);
-                if two_pole {
-                    a.inner[0].2 = Inner::Contact(Contact::Position(1));
+                let closed = Inner::Contact(Contact::Position(1));
+                let hots = a.inner.iter().position(|(from, ..)| from == "N.in").unwrap_or(0);
+                for n in 0..hots {
+                    let (ahead, behind) = (a.inner[n].0.clone(), format!("mid{}", if n == 0 { "" } else { "2" }));
+                    a.terminal(behind.clone(), Role::Any);
+                    a.inner[n].0.clone_from(&behind);
+                    a.join(ahead, behind, closed.clone());
                 }
-            } else {
-                inline(&mut a, Inner::Device { way: None }, Inner::Link);
+                if neutral_opens {
+                    a.inner[hots].2 = closed;
+                }
             }
         }
-        Kind::Rcd => inline(&mut a, Inner::Residual, Inner::Residual),
-        Kind::Rcbo => inline(&mut a, Inner::ResidualDevice { way: None }, Inner::Residual),
-        Kind::Shunt => inline(&mut a, Inner::Link, Inner::Link),
+        Kind::Rcd => inline(&mut a, Inner::Residual, Inner::Residual, two_hot),
+        Kind::Rcbo => inline(&mut a, Inner::ResidualDevice { way: None }, Inner::Residual, two_hot),
+        Kind::Shunt => inline(&mut a, Inner::Link, Inner::Link, false),
+        Kind::Guard => inline(&mut a, Inner::Link, Inner::Link, two_hot),
+        Kind::LoadDisconnect => {
+            inline(&mut a, Inner::Contact(Contact::Position(0)), Inner::Link, false);
+            a.positions = vec!["closed", "open"];
+        }
         Kind::Bus => a.terminal("bar", Role::Any),
-        Kind::Chassis => a.terminal("bar", Role::Earth),
+        Kind::Chassis | Kind::Electrode => a.terminal("bar", Role::Earth),
         Kind::Panel => {
             a.terminal("main.L", Role::Line);
             a.terminal("main.N", Role::Neutral);
@@ -253,12 +318,18 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                 (false, true) => Inner::Residual,
                 (false, false) => Inner::Link,
             };
+            if two_hot {
+                a.terminal("main.L2", Role::Line);
+                a.terminal("hot2", Role::Line);
+                a.join("main.L2", "hot2", main.clone());
+            }
             a.join("main.L", "hot", main);
             a.join("main.N", "N", if residual { Inner::Residual } else { Inner::Link });
             a.ports.push(Port {
                 name: "main".to_owned(),
                 usual: PortUse::In,
                 terminals: ["main.L".into(), "main.N".into(), "PE".into()],
+                second: two_hot.then(|| "main.L2".to_owned()),
             });
             ways(&mut a, piece, "hot", Role::Line);
             for way in &piece.ways {
@@ -275,6 +346,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                     name: way.id.clone(),
                     usual: PortUse::Out,
                     terminals: [way.id.clone(), neutral, "PE".to_owned()],
+                    second: way.both_legs().then(|| format!("{}.L2", way.id)),
                 });
             }
             if piece.flag("jumper") {
@@ -286,17 +358,18 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.terminal("-", Role::Minus);
             ways(&mut a, piece, "in", Role::Plus);
         }
-        Kind::Outlet => a.port("ac", PortUse::Both),
+        Kind::Outlet => a.port("ac", PortUse::Both, two_hot),
         Kind::GfciOutlet => {
-            a.port("line", PortUse::In);
-            a.port("load", PortUse::Out);
+            a.port("line", PortUse::In, false);
+            a.port("load", PortUse::Out, false);
             a.join("line.L", "load.L", Inner::Residual);
             a.join("line.N", "load.N", Inner::Residual);
             a.join("line.PE", "load.PE", Inner::Link);
         }
         Kind::AcLoad => {
-            a.port("ac", PortUse::In);
-            a.consumers.push(("ac.L".into(), "ac.N".into()));
+            a.port("ac", PortUse::In, two_hot);
+            let back = if two_hot { "ac.L2" } else { "ac.N" };
+            a.consumers.push(("ac.L".into(), back.into()));
         }
         Kind::DcLoad => {
             a.terminal("+", Role::Plus);

@@ -111,7 +111,8 @@ impl Builder<'_> {
                 _ => "a",
             };
             let node = |core: &str| self.at(piece, &format!("{input}.{core}")).unwrap_or(0);
-            let sensed = (node("L"), node("N"));
+            let hots = p.two_hot().then(|| (node("L"), node("L2")));
+            let sensed = std::iter::once((node("L"), node("N"))).chain(hots).collect();
             let positions = anatomy.auto.iter().map(|at| self.position(p, at)).collect();
             self.net.autos.push(Auto { piece, positions, sensed });
             self.net.autos.len() - 1
@@ -137,6 +138,7 @@ impl Builder<'_> {
                 input,
                 limit_a,
                 volts,
+                opposite: port.opposite,
                 switch,
                 auto: own_auto,
             });
@@ -190,6 +192,7 @@ impl Builder<'_> {
                     plus,
                     minus,
                     ac,
+                    two_hot: ac && p.two_hot(),
                     current_a,
                     working,
                     vital: p.flag("vital"),
@@ -328,9 +331,9 @@ impl Builder<'_> {
                 continue;
             };
             for (core, landing) in cable.landings() {
-                let Some(a) = self.at(from, out.terminal(core)) else { continue };
+                let Some(a) = out.terminal(core).and_then(|t| self.at(from, t)) else { continue };
                 let b = match landing {
-                    Some(end) => self.at(to, into.terminal(end)),
+                    Some(end) => into.terminal(end).and_then(|t| self.at(to, t)),
                     None => Some(self.add_node(None, "", format!("loose core of {}", cable.id), Role::Any)),
                 };
                 let Some(b) = b else { continue };

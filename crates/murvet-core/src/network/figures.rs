@@ -12,11 +12,15 @@ impl Builder<'_> {
         let watts = p.si("power", Dimension::Power);
         let ac_v = p.si("ac", Dimension::Voltage).or(p.si("voltage", Dimension::Voltage)).unwrap_or(self.profile.ac_v);
         let dc_v = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+        // Each hot of two opposite ones gives half of the rated power.
+        let watts = if p.word("legs") == Some("two-hot") && kind.is_ac() { watts.map(|w| w / 2.0) } else { watts };
         // Where a limit was not seen: the largest that is met on such rigs, or nothing at all.
         let unseen = |most: f64| self.side.pick(most, 0.0);
         match kind {
             SourceKind::Battery => (f64::INFINITY, battery_volts(p)),
             SourceKind::Alternator => (amps("rating").unwrap_or_else(|| unseen(300.0)), 14.0),
+            // Behind the coupling stands a battery: without a known device there is no limit.
+            SourceKind::Tow => (amps("rating").unwrap_or_else(|| self.side.pick(f64::INFINITY, 0.0)), 14.0),
             SourceKind::Array => {
                 let isc = amps("isc").or_else(|| Some(watts? / p.si("voc", Dimension::Voltage)? * 1.1));
                 (isc.unwrap_or_else(|| unseen(60.0)) * 1.25, p.si("voc", Dimension::Voltage).unwrap_or(22.0))
@@ -79,7 +83,8 @@ impl Builder<'_> {
                 (Some(amps), text)
             }
             _ => {
-                let volts = if ac { self.profile.ac_v } else { self.store_volts() };
+                let hots = if p.two_hot() { 2.0 } else { 1.0 };
+                let volts = if ac { hots * self.profile.ac_v } else { self.store_volts() };
                 match (p.si("current", Dimension::Current), watts) {
                     (Some(amps), _) => (Some(amps), format!("{} A rated", short(amps))),
                     (None, Some(watts)) => {

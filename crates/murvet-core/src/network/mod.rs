@@ -140,6 +140,8 @@ pub struct Source {
     pub limit_a: f64,
     /// Voltage between its terminals, V.
     pub volts: f64,
+    /// The second hot of a two-hot source, its voltage opposite to that of the first.
+    pub opposite: bool,
     /// The control that switches it, and the position at which it runs.
     pub switch: Option<(usize, u8)>,
     /// The automatic changeover that decides whether it runs, and at which position.
@@ -157,6 +159,8 @@ pub struct Consumer {
     pub minus: usize,
     /// On AC.
     pub ac: bool,
+    /// Between two hots of opposite phase: the second terminal is a hot too.
+    pub two_hot: bool,
     /// Rated current, A, where known; for an inverter full power at cut-off voltage.
     pub current_a: Option<f64>,
     /// How that current was found.
@@ -187,8 +191,9 @@ pub struct Auto {
     pub piece: usize,
     /// Printed positions, rest position first.
     pub positions: Vec<String>,
-    /// It stands at position 1 exactly while this input (line, neutral) is energised.
-    pub sensed: (usize, usize),
+    /// It stands at position 1 exactly while one of these inputs is energised: line and neutral, and on two hots
+    /// the one against the other, for there are coils of both kinds.
+    pub sensed: Vec<(usize, usize)>,
 }
 
 /// A rig as a graph.
@@ -214,6 +219,16 @@ impl Network {
     /// The node of a terminal.
     pub fn node(&self, piece: usize, terminal: &str) -> Option<usize> {
         self.nodes.iter().position(|n| n.piece == Some(piece) && n.terminal == terminal)
+    }
+
+    /// Sources that are the first and the second hot of one output with opposite voltages.
+    pub fn opposite_hots(&self) -> impl Iterator<Item = (usize, usize)> + '_ {
+        let seconds = self.sources.iter().enumerate().filter(|(_, s)| s.opposite);
+        seconds.filter_map(|(second, s)| {
+            // The second hot stands right behind the first.
+            let first = second.checked_sub(1)?;
+            (self.sources[first].piece == s.piece && self.sources[first].kind == s.kind).then_some((first, second))
+        })
     }
 
     /// Whether an edge joins earth to a conductor that is not earth.

@@ -117,6 +117,9 @@ fn print_piece(out: &mut String, piece: &Piece, separator: &str) {
         if let Some(rcd) = &way.rcd {
             let _ = write!(text, " rcd {rcd}");
         }
+        if let Some(leg) = &way.leg {
+            let _ = write!(text, " {leg}");
+        }
         if let Some(label) = &way.label {
             let _ = write!(text, " \"{label}\"");
         }
@@ -187,8 +190,10 @@ fn print_cable(out: &mut String, cable: &Cable) {
     } else {
         words.push(format!("{}x{}", cable.cores, cable.size));
     }
-    if cable.flex {
-        words.push("flex".to_owned());
+    for (there, word) in [(cable.no_neutral, "no-neutral"), (cable.flex, "flex")] {
+        if there {
+            words.push(word.to_owned());
+        }
     }
     words.push(if cable.length.is_unseen() { format!("length {}", cable.length) } else { cable.length.to_string() });
     common(&mut words, cable.insulation.as_ref(), cable.bundle.as_ref(), &cable.via);

@@ -18,8 +18,9 @@ pub struct Use {
     pub missing: usize,
 }
 
-const USES: [(&str, SourceKind); 5] = [
+const USES: [(&str, SourceKind); 6] = [
     ("drive", SourceKind::Alternator),
+    ("tow", SourceKind::Tow),
     ("shore", SourceKind::Shore),
     ("inverter", SourceKind::Inverter),
     ("solar", SourceKind::Array),

@@ -2,7 +2,7 @@
 //!
 //! Both forms of a rig are checked here, so an error reads the same whichever was typed.
 
-use super::{Conductor, Piece, Rig, Step, Value, attached, port_of, walk};
+use super::{Conductor, Piece, Rig, Step, Value, Way, attached, port_of, walk};
 use crate::catalogue::{AttrType, REMARKS, anatomy, remark_kind};
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
@@ -182,12 +182,21 @@ impl Checker<'_> {
         let mut seen = BTreeSet::new();
         for way in &piece.ways {
             self.id(spot(), &way.id, &mut seen, "way");
-            if ["in", "main", "hot", "N", "PE"].contains(&way.id.as_str()) {
+            if ["in", "main", "hot", "hot2", "N", "PE"].contains(&way.id.as_str()) {
                 self.say(spot(), &way.id, format!("\"{}\" is a bar, not a way", way.id), "give the way another name");
             }
             self.value(spot(), "a way's rating", &way.rating, Dimension::Current);
             if let Some(rcd) = &way.rcd {
                 self.value(spot(), "rcd", rcd, Dimension::Current);
+            }
+            if let Some(leg) = &way.leg {
+                if !Way::LEGS.contains(&leg.as_str()) {
+                    let help = format!("it is one of {}", Way::LEGS.join(", "));
+                    self.say(spot(), leg, format!("\"{leg}\" is no leg"), help);
+                } else if !piece.two_hot() && leg != Way::LEGS[0] {
+                    let help = "write two-hot for a panel with two hot bars, or leave the leg out";
+                    self.say(spot(), leg, format!("\"{}\" has one hot bar", piece.id), help);
+                }
             }
         }
         if let Err((message, help)) = attached(self.rig, piece) {
@@ -279,8 +288,8 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
     for (index, cable) in rig.cables.iter().enumerate() {
         let spot = Spot::Cable(index);
         checker.id(spot.clone(), &cable.id, &mut seen, "cable or piece");
-        if !(2..=3).contains(&cable.cores) {
-            let help = "write 2x for L and N, 3x for L, N and PE";
+        if !(2..=4).contains(&cable.cores) || (cable.no_neutral && cable.cores != 3) {
+            let help = "write 2x for L and N, 3x for L, N and PE, 3x with no-neutral for L, L2 and PE, 4x for all";
             checker.say(spot.clone(), "", format!("a cable of {} cores", cable.cores), help);
         }
         checker.value(spot.clone(), "the length", &cable.length, Dimension::Length);
@@ -292,7 +301,18 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             }
         }
         let mut used = BTreeSet::new();
-        for (_, to) in cable.landings() {
+        for (from, to) in cable.landings() {
+            let ends = [(&cable.from, true, Some(from)), (&cable.to, false, to)];
+            for (term, as_start, core) in ends {
+                if let (Ok((_, port)), Some(core)) = (port_of(rig, term, as_start), core)
+                    && port.terminal(core).is_none()
+                {
+                    let message = format!("{term} has no terminal for {}", core.word());
+                    let help =
+                        "make the piece two-hot, take a cable of fewer cores, or land the core elsewhere: (L2>-)";
+                    checker.say(spot.clone(), &term.to_string(), message, help);
+                }
+            }
             if let Some(core) = to
                 && !used.insert(core)
             {

@@ -106,11 +106,15 @@ pub enum Core {
     N,
     /// Protective (earth) conductor.
     PE,
+    /// Second line (hot) conductor of a two-hot supply.
+    L2,
 }
 
 impl Core {
-    /// The three cores in the order of the notation.
-    pub const ALL: [Core; 3] = [Core::L, Core::N, Core::PE];
+    /// Every core.
+    pub const ALL: [Core; 4] = [Core::L, Core::N, Core::PE, Core::L2];
+    /// Those of a supply with one hot, in the order of the notation.
+    pub const ONE_HOT: [Core; 3] = [Core::L, Core::N, Core::PE];
 
     /// The word of the notation.
     pub fn word(self) -> &'static str {
@@ -118,6 +122,7 @@ impl Core {
             Core::L => "L",
             Core::N => "N",
             Core::PE => "PE",
+            Core::L2 => "L2",
         }
     }
 
@@ -143,8 +148,11 @@ pub struct Landing {
 pub struct Cable {
     /// Its name in this rig.
     pub id: String,
-    /// Number of cores: 2 is L and N, 3 is L, N and PE.
+    /// Number of cores: 2 is L and N, 3 is L, N and PE, 4 is L, L2, N and PE.
     pub cores: u8,
+    /// The three cores are L, L2 and PE: a circuit of two hots without a neutral.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub no_neutral: bool,
     /// Length of the cable.
     pub length: Value,
     /// Size of each core.
@@ -179,9 +187,19 @@ pub struct Cable {
 impl Cable {
     /// The core at the far end for each core at the start, swapped and lost cores included.
     pub fn landings(&self) -> Vec<(Core, Option<Core>)> {
-        Core::ALL
-            .into_iter()
-            .take(usize::from(self.cores))
+        // A landing that starts at the second hot says on which hot a cable of one hot hangs.
+        let from = |core: Core| self.map.iter().any(|l| l.from == core);
+        let on_second = from(Core::L2) && !from(Core::L);
+        let cores: &[Core] = match (self.cores, self.no_neutral) {
+            (2, _) if on_second => &[Core::L2, Core::N],
+            (3, false) if on_second => &[Core::L2, Core::N, Core::PE],
+            (3, true) => &[Core::L, Core::L2, Core::PE],
+            (4, _) => &[Core::L, Core::L2, Core::N, Core::PE],
+            (n, _) => &Core::ONE_HOT[..usize::from(n).min(3)],
+        };
+        cores
+            .iter()
+            .copied()
             .map(|core| match self.map.iter().find(|l| l.from == core) {
                 Some(landing) => (core, landing.to),
                 None => (core, Some(core)),

@@ -83,9 +83,24 @@ pub struct Way {
     /// Tripping current of a residual-current device in this way, a current.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub rcd: Option<Value>,
+    /// The hot bar of a two-hot panel it hangs on: `leg1`, `leg2` or `both-legs`; `leg1` where nothing is said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub leg: Option<String>,
     /// Printed circuit name.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub label: Option<String>,
+}
+
+impl Way {
+    /// The word for a way on the second hot bar.
+    pub const LEG_2: &'static str = "leg2";
+    /// All words for a way's leg.
+    pub const LEGS: [&'static str; 3] = ["leg1", Way::LEG_2, "both-legs"];
+
+    /// Whether it has a pole on each hot bar.
+    pub fn both_legs(&self) -> bool {
+        self.leg.as_deref() == Some("both-legs")
+    }
 }
 
 /// Anything with terminals.
@@ -149,6 +164,11 @@ impl Piece {
     /// An attribute's word; `None` when absent or unseen.
     pub fn word(&self, key: &str) -> Option<&str> {
         self.attrs.get(key).filter(|v| !v.is_unseen()).map(|v| v.text.as_str())
+    }
+
+    /// Whether it has two hots, whatever is known of how they lie to each other.
+    pub fn two_hot(&self) -> bool {
+        self.attrs.contains_key("legs")
     }
 
     /// Whether a flag is set.

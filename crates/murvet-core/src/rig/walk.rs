@@ -128,7 +128,8 @@ pub fn attached(rig: &Rig, piece: &Piece) -> Result<Option<Attached>, (String, S
     let own = anatomy(piece);
     if let Some(port) = own.ports.first() {
         let (index, other) = port_of(rig, &term, true)?;
-        let pairs = port.terminals.iter().cloned().zip(other.terminals).collect();
+        let mut pairs: Vec<(String, String)> = port.terminals.iter().cloned().zip(other.terminals).collect();
+        pairs.extend(port.second.clone().zip(other.second));
         return Ok(Some((index, pairs)));
     }
     let (index, plus) = terminal_of(rig, &term, true)?;
@@ -172,11 +173,8 @@ pub fn walk<'a>(rig: &Rig, run: &'a Run) -> Result<Vec<Hop<'a>>, WalkError> {
                     hops.push(Hop { from: here, to, conductor, step: at });
                 }
                 // A run leaves a two-ended device at its other end, any other piece where it came in.
-                let leave = match (rig.pieces[piece].kind.is_inline(), enter.as_str()) {
-                    (true, "in") => "out".to_owned(),
-                    (true, "out") => "in".to_owned(),
-                    _ => enter,
-                };
+                let across = Anatomy::opposite_end(&enter).filter(|_| rig.pieces[piece].kind.is_inline());
+                let leave = across.map_or(enter, str::to_owned);
                 here = HopEnd::Terminal(piece, leave);
             }
             Step::End(how) => {

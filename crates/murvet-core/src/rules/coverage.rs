@@ -107,7 +107,9 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("the chassis not bonded, or by too thin a conductor", Rule("chassis-bond")),
             ("the DC negative not joined to the chassis", Rule("negative-floating")),
             ("a bond through paint or rivets", Reading("earth")),
-            ("two hots on one neutral, in phase or with the neutral lost", NotYet),
+            ("two hots in phase on one neutral, or both on one leg", Rule("neutral-shared")),
+            ("two hots whose common neutral is lost", Rule("neutral-lost")),
+            ("the two hots of one supply joined", Rule("legs-joined")),
         ],
     ),
     (

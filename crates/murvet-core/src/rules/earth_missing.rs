@@ -17,8 +17,10 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    // The chassis is no earth conductor: what reaches the bond through it alone does not reach it.
-    let frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    // Neither the chassis nor the ground is an earth conductor: what reaches the bond through it alone does not reach it.
+    let frame = |n: usize| {
+        net.nodes[n].piece.is_some_and(|p| matches!(ctx.rig.pieces[p].kind, Kind::Chassis | Kind::Electrode))
+    };
     let earth = |n: usize| net.nodes[n].duty == Role::Earth && !frame(n);
     let mut missing: BTreeMap<usize, (usize, usize)> = BTreeMap::new();
     let mut parts: BTreeMap<usize, Vec<u32>> = BTreeMap::new();
@@ -59,7 +61,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&META, Severity::KeepOff, names[0], statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!(
-                "From the earth terminal of {} no earth conductor leads to where the neutral of {feeder} meets earth; the chassis does not count as one.",
+                "From the earth terminal of {} no earth conductor leads to where the neutral of {feeder} meets earth; the chassis and the ground do not count as one.",
                 names[0]
             ));
             f.way = state.way.clone();

@@ -18,8 +18,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for island in ctx.islands() {
         let s = &net.sources[island.source];
         let own = |n: usize| island.state.live.part[n] == island.state.live.part[s.plus];
-        let on: Vec<_> =
-            net.consumers.iter().filter(|c| c.ac && own(c.plus)).filter_map(|c| Some((c, c.current_a?))).collect();
+        let on: Vec<_> = net
+            .consumers
+            .iter()
+            .filter(|c| c.ac && (own(c.plus) || (c.two_hot && own(c.minus))))
+            .filter_map(|c| Some((c, c.current_a?)))
+            .collect();
         let amps: f64 = on.iter().map(|o| o.1).sum();
         if amps <= s.limit_a * 1.001 || found.contains_key(&s.piece) {
             continue;

@@ -36,8 +36,11 @@ mod discharge_limit;
 mod earth_missing;
 mod inverter_device;
 mod islands;
+mod legs_joined;
 mod load_sum;
 mod negative_floating;
+mod neutral_lost;
+mod neutral_shared;
 mod oscillation;
 mod overcurrent_missing;
 mod parallel_conductors;
@@ -318,6 +321,14 @@ impl<'a> Context<'a> {
         &self.groups[wire]
     }
 
+    /// Whether two wires are cores of one cable.
+    pub fn same_cable(&self, a: usize, b: usize) -> bool {
+        match (self.net.wires[a].spot, self.net.wires[b].spot) {
+            (WireSpot::Cable(x, _), WireSpot::Cable(y, _)) => x == y,
+            _ => false,
+        }
+    }
+
     /// Pieces of a kind that are there now, by index.
     pub fn pieces(&self, kind: Kind) -> impl Iterator<Item = usize> + '_ {
         let all = self.rig.pieces.iter().enumerate();
@@ -439,6 +450,9 @@ pub static RULES: &[Rule] = &[
     (&breaking_capacity::META, breaking_capacity::find),
     (&device_voltage::META, device_voltage::find),
     (&device_kind::META, device_kind::find),
+    (&neutral_shared::META, neutral_shared::find),
+    (&neutral_lost::META, neutral_lost::find),
+    (&legs_joined::META, legs_joined::find),
     (&return_interrupted::META, return_interrupted::find),
     (&inverter_device::META, inverter_device::find),
     (&cable_minimum::META, cable_minimum::find),

@@ -44,8 +44,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         for piece in pieces {
             let p = &ctx.rig.pieces[piece];
             // An outlet with its own device protects its face and its load side.
-            let terminal = if p.kind == crate::catalogue::Kind::GfciOutlet { "load.L" } else { "ac.L" };
-            if net.node(piece, terminal).is_some_and(|n| seen.contains(&n)) {
+            let terminals: &[&str] =
+                if p.kind == crate::catalogue::Kind::GfciOutlet { &["load.L"] } else { &["ac.L", "ac.L2"] };
+            if terminals.iter().filter_map(|t| net.node(piece, t)).any(|n| seen.contains(&n)) {
                 bare.entry(piece).or_default().entry(net.sources[island.source].piece).or_insert(island.index);
             }
         }

@@ -18,8 +18,9 @@ type Pole = Option<(usize, usize)>;
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    // Line and neutral pole of each device.
+    // Line and neutral pole of each device; one of two hots has two pairs with one neutral.
     let mut poles: BTreeMap<(usize, String), [Pole; 2]> = BTreeMap::new();
+    let mut seconds: BTreeMap<(usize, String), Pole> = BTreeMap::new();
     for (i, e) in net.edges.iter().enumerate() {
         let Some(piece) = e.residual else { continue };
         let behind = &net.nodes[e.b].terminal;
@@ -27,15 +28,27 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let unit = match behind.as_str() {
             "hot" | "N" => "main".to_owned(),
             "out" | "N.out" | "load.L" | "load.N" => "load".to_owned(),
-            way => way.trim_end_matches(".N").to_owned(),
+            "hot2" => "main".to_owned(),
+            "out2" => "load".to_owned(),
+            way => way.trim_end_matches(".N").trim_end_matches(".L2").to_owned(),
         };
-        poles.entry((piece, unit)).or_default()[usize::from(neutral)] = Some((i, e.b));
+        if matches!(behind.as_str(), "hot2" | "out2") || behind.ends_with(".L2") {
+            seconds.insert((piece, unit), Some((i, e.b)));
+        } else {
+            poles.entry((piece, unit)).or_default()[usize::from(neutral)] = Some((i, e.b));
+        }
     }
     let mut found = Vec::new();
-    for ((piece, unit), pair) in poles {
-        let [Some((line, l)), Some((neutral, n))] = pair else { continue };
+    let pairs = poles.into_iter().flat_map(|(unit, [line, neutral])| {
+        let second = seconds.get(&unit).copied().flatten();
+        let lines = [line, second].into_iter().flatten();
+        let all: Vec<usize> = [line, second, neutral].into_iter().flatten().map(|p| p.0).collect();
+        lines.map(|l| (unit.clone(), l, neutral, all.clone())).collect::<Vec<_>>()
+    });
+    for ((piece, unit), (line, l), neutral, all) in pairs {
+        let Some((neutral, n)) = neutral else { continue };
         let part = ctx.joined(|e| {
-            let own = std::ptr::eq(e, &net.edges[line]) || std::ptr::eq(e, &net.edges[neutral]);
+            let own = all.iter().any(|&own| std::ptr::eq(e, &net.edges[own]));
             !own && !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e)
         });
         let (l_ahead, n_ahead) = (part[net.edges[line].a], part[net.edges[neutral].a]);
@@ -46,8 +59,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 Kind::GfciOutlet => "line",
                 _ => continue,
             };
-            let at = |core: &str| net.node(index, &format!("{port}.{core}")).map(|n| part[n]);
-            let (Some(line_at), Some(neutral_at)) = (at("L"), at("N")) else { continue };
+            let landed = |n: usize| net.edges.iter().any(|e| e.a == n || e.b == n);
+            let at = |core: &str| net.node(index, &format!("{port}.{core}")).filter(|n| landed(*n)).map(|n| part[n]);
+            // Of two hots the one that hangs on this pole.
+            let hot = [at("L"), at("L2")].into_iter().flatten().find(|h| *h == part[l]).or(at("L"));
+            let (Some(line_at), Some(neutral_at)) = (hot, at("N")) else { continue };
             // Behind it, and not joined round it to what is ahead of it.
             let (behind_l, behind_n) = (line_at == part[l], neutral_at == part[n]);
             let (ahead_l, ahead_n) = (line_at == l_ahead, neutral_at == n_ahead);

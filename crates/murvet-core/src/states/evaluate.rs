@@ -44,7 +44,15 @@ impl Live {
                 let crossed = self.part[input.1] == self.part[s.plus] && self.metal[input.0] == self.metal[s.minus];
                 straight || crossed
             }
-        })
+        }) || (ac && self.between_hots(net, input, except))
+    }
+
+    /// Whether an input lies between the two opposite hots of one running source.
+    pub fn between_hots(&self, net: &Network, input: (usize, usize), except: Option<usize>) -> bool {
+        let at = |node: usize, s: usize| {
+            self.active[s] && Some(s) != except && self.part[net.sources[s].plus] == self.part[node]
+        };
+        net.opposite_hots().any(|(f, s)| (at(input.0, f) && at(input.1, s)) || (at(input.1, f) && at(input.0, s)))
     }
 
     /// Whether a bond is joined at this setting.
@@ -117,7 +125,7 @@ pub fn evaluate(net: &Network, setting: &Setting) -> Live {
         live.metal = metal.clone().into_labels();
     }
     for (i, auto) in net.autos.iter().enumerate() {
-        live.wanted[i] = u8::from(live.powered(net, auto.sensed, true, None));
+        live.wanted[i] = u8::from(auto.sensed.iter().any(|pair| live.powered(net, *pair, true, None)));
     }
     live
 }

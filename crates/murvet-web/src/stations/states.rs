@@ -53,6 +53,7 @@ fn kind_words(kind: SourceKind) -> &'static str {
     match kind {
         SourceKind::Battery => "battery",
         SourceKind::Alternator => "alternator",
+        SourceKind::Tow => "tow vehicle",
         SourceKind::Array => "array",
         SourceKind::Shore => "shore",
         SourceKind::Generator => "generator",

@@ -32,6 +32,7 @@ impl Parser {
         let mut cable = Cable {
             id,
             cores: 3,
+            no_neutral: false,
             length: Value::unseen(),
             size: Value::unseen(),
             insulation: None,
@@ -56,6 +57,7 @@ impl Parser {
                 Token::Open => at = self.landings(&mut cable, &words, at),
                 Token::Word(word) => match word.as_str() {
                     "flex" => cable.flex = true,
+                    "no-neutral" => cable.no_neutral = true,
                     "via" => {
                         at += 1;
                         cable.via.push(next);
@@ -84,6 +86,7 @@ impl Parser {
                         let cores = word.split_once('x').and_then(|(n, rest)| match n {
                             "2" => Some((2, rest)),
                             "3" => Some((3, rest)),
+                            "4" => Some((4, rest)),
                             _ => None,
                         });
                         let text = match cores {
@@ -161,7 +164,7 @@ impl Parser {
                         None => self.error(
                             located,
                             format!("\"{word}\" does not say where a core lands"),
-                            "expected L>L, N>PE, PE>N and so on, or PE>- for a core that is not landed",
+                            "expected L>L, N>PE, PE>N, L2>L and so on, or PE>- for a core that is not landed",
                         ),
                     }
                 }

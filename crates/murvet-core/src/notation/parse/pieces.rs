@@ -202,11 +202,12 @@ impl Parser {
         let Some(rating) = self.value(tokens.get(at + 1), rating) else {
             return tokens.len();
         };
-        let mut way = Way { id: id.to_owned(), rating, rcd: None, label: None };
+        let mut way = Way { id: id.to_owned(), rating, rcd: None, leg: None, label: None };
         at += 2;
         while let Some(located) = tokens.get(at) {
             match &located.token {
                 Token::Text(text) => way.label = Some(text.clone()),
+                Token::Word(word) if Way::LEGS.contains(&word.as_str()) => way.leg = Some(word.clone()),
                 Token::Word(word) if word == "rcd" || word == "gfci" => {
                     at += 1;
                     let given = tokens.get(at).and_then(Located::word).unwrap_or_default().to_owned();

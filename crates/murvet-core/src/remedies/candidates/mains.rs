@@ -193,17 +193,23 @@ impl Maker<'_> {
                 .unwrap_or(15.0)
                 .min(20.0);
             let residual = self.audit.profile.profile().rcd_everywhere.map(|_| Value::new("30mA"));
+            let two_hot = shore.cores == 4;
+            if two_hot {
+                panel.attrs.insert("legs".to_owned(), Value::new("two-hot"));
+            }
             panel.ways = vec![
                 Way {
                     id: "onward".to_owned(),
                     rating: Value::new(format!("{}A", short(shore_a))),
                     rcd: None,
+                    leg: two_hot.then(|| "both-legs".to_owned()),
                     label: None,
                 },
                 Way {
                     id: "charger".to_owned(),
                     rating: Value::new(format!("{}A", short(own_a))),
                     rcd: residual,
+                    leg: None,
                     label: Some("charger, shore only".to_owned()),
                 },
             ];

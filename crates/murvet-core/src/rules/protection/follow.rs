@@ -59,6 +59,7 @@ pub(super) fn follow(
         for (first, entry, flow) in starts {
             let path = walk_out(ctx, *first, *entry, &pad, &at_pad, &edge_of, &entries);
             covered.extend(path.iter().map(|l| l.wire));
+            let path = without_taps(ctx, state, index, built, *entry, flow, path, &pad, &at_pad);
             if let Some(group) = judge_path(ctx, state, index, built, *first, *entry, flow, &path, &pad, &at_pad) {
                 // The same conductor from its other end, or in another state: one finding, about the worse of
                 // the two, with the conductors of both.
@@ -119,6 +120,50 @@ fn walk_out(
             if !entries.contains(&(next, far)) && seen.insert(next) {
                 queue.push_back((next, far, distance));
             }
+        }
+    }
+    path
+}
+
+/// The legs without thinner taps that are sound for themselves: a tap to a device near enough, which lets no more
+/// out than the tap carries, fails only by what its feeder is given, and the feeder answers for that. A current
+/// without limit is another matter: there the distance counts from the source.
+#[expect(clippy::too_many_arguments, reason = "one step of `follow`, split for reading")]
+fn without_taps(
+    ctx: &Context,
+    state: &State,
+    index: usize,
+    built: &Built,
+    entry: usize,
+    flow: &Flow,
+    mut path: Vec<Leg>,
+    pad: &[u32],
+    at_pad: &BTreeMap<u32, Vec<(usize, usize)>>,
+) -> Vec<Leg> {
+    let net = ctx.net;
+    if flow.unlimited() {
+        return path;
+    }
+    let iz = |wire: usize| ctx.ampacity(wire).iz_a;
+    let taps: Vec<(usize, u32)> = path.iter().map(|l| (l.wire, l.from)).collect();
+    for (wire, from) in taps {
+        let Some(tap) = path.iter().find(|l| l.wire == wire) else { continue };
+        let thinner = path.iter().filter(|l| l.wire != wire && l.far == from).all(|l| iz(l.wire) > iz(wire));
+        let pads = beyond(&path, tap.far, wire, pad[entry]);
+        let Some(start) = net.wire_edge(wire).and_then(|e| [e.a, e.b].into_iter().find(|n| pad[*n] == from)) else {
+            continue;
+        };
+        if from == pad[entry] || !thinner || pads.contains(&from) {
+            continue;
+        }
+        let before = tap.distance - net.wires[wire].length_m;
+        let own: Vec<Leg> = path
+            .iter()
+            .filter(|l| l.wire == wire || pads.contains(&l.from))
+            .map(|l| Leg { distance: l.distance - before, ..*l })
+            .collect();
+        if judge_path(ctx, state, index, built, wire, start, flow, &own, pad, at_pad).is_none() {
+            path.retain(|l| !own.iter().any(|o| o.wire == l.wire));
         }
     }
     path
@@ -308,7 +353,7 @@ fn judge_path(
     } else {
         wires.iter().copied().min_by(|a, b| ctx.ampacity(*a).iz_a.total_cmp(&ctx.ampacity(*b).iz_a))?
     };
-    let (demand_a, demand_working) = demand(ctx, state, first, entry);
+    let (mut demand_a, mut demand_working) = demand(ctx, state, first, entry);
     let mut limiters: Vec<Limiter> = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
     let mut flow_a = flow.amps;
     let mut allowed_a = allowed(ctx, weakest, flow, built);
@@ -324,9 +369,21 @@ fn judge_path(
             Verdict::Oversized
         }
         (false, ..) => {
-            let overloaded = demand_a.is_some_and(|d| d > ctx.ampacity(weakest).iz_a * (1.0 + 1e-6));
+            // What the weakest itself carries, entered where its leg starts.
+            let leg = path.iter().find(|l| l.wire == weakest);
+            let near = leg.and_then(|l| {
+                let e = net.wire_edge(weakest)?;
+                [e.a, e.b].into_iter().find(|n| pad[*n] == l.from)
+            });
+            let own = demand(ctx, state, weakest, near.unwrap_or(entry));
+            let overloaded = own.0.is_some_and(|d| d > ctx.ampacity(weakest).iz_a * (1.0 + 1e-6));
             let device = limiters.iter().any(|l| l.device.is_some());
-            if overloaded || !device { Verdict::TooSmall } else { Verdict::Oversized }
+            if overloaded || !device {
+                (demand_a, demand_working) = own;
+                Verdict::TooSmall
+            } else {
+                Verdict::Oversized
+            }
         }
     };
     Some(Group {

@@ -11,6 +11,7 @@
 
 mod follow;
 mod graphs;
+mod neutrals;
 mod returns;
 
 use super::Context;
@@ -18,6 +19,7 @@ use crate::network::{Flow, What};
 use crate::states::State;
 use follow::follow;
 use graphs::{Built, allowed, exceeds, forward, forward_of, forward_wire, wires_between};
+pub use neutrals::{Neutral, neutrals};
 use returns::judge_returns;
 use std::collections::{BTreeMap, BTreeSet};
 

@@ -1,0 +1,98 @@
+//! Appliances of two opposite hots whose common neutral leads nowhere.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role};
+use crate::units::short;
+use std::collections::BTreeMap;
+
+pub(super) static META: Meta = Meta {
+    slug: "neutral-lost",
+    hazard: Hazard::Bonding,
+    statement: "Where two opposite hots share a neutral, it leads back to the source in every state.",
+    why: "Without it the appliances of both hots lie in series across twice their voltage: the lighter ones get most of it and burn.",
+    source: "NFPA 70 section 300.13(B) (recalled); the division of the voltage is Ohm's law",
+};
+
+/// What hangs between one hot and a neutral that leads nowhere.
+#[derive(Default)]
+struct Side {
+    pieces: Vec<String>,
+    siemens: f64,
+    working: Vec<String>,
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: BTreeMap<String, Finding> = BTreeMap::new();
+    for (index, state) in ctx.mains_states() {
+        for (first, second) in net.opposite_hots().filter(|(_, second)| state.live.active[*second]) {
+            let s = &net.sources[second];
+            let legs = [first, second].map(|l| state.live.part[net.sources[l].plus]);
+            // By the stretch of neutral they share: what hangs on each leg.
+            let mut shared: BTreeMap<u32, [Side; 2]> = BTreeMap::new();
+            for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.role == Role::Line) {
+                let Some(leg) = legs.iter().position(|l| *l == state.live.part[n]) else { continue };
+                let Some(piece) = node.piece else { continue };
+                let p = &ctx.rig.pieces[piece];
+                let takes = matches!(p.kind, Kind::Outlet | Kind::GfciOutlet | Kind::AcLoad | Kind::Charger);
+                let port = node.terminal.split('.').next().unwrap_or_default();
+                let Some(neutral) = net.node(piece, &format!("{port}.N")).filter(|_| takes) else { continue };
+                if state.live.metal[neutral] == state.live.metal[s.minus] {
+                    continue;
+                }
+                let side = &mut shared.entry(state.live.part[neutral]).or_default()[leg];
+                // An appliance of both hots stands on both sides of the neutral and divides nothing.
+                if net.consumers.iter().any(|c| c.piece == piece && c.two_hot) {
+                    continue;
+                }
+                if !side.pieces.contains(&p.id) {
+                    side.pieces.push(p.id.clone());
+                }
+                let rated = net.consumers.iter().find(|c| c.piece == piece && c.plus == n && c.minus == neutral);
+                if let Some(amps) = rated.and_then(|c| c.current_a) {
+                    side.siemens += amps / s.volts;
+                    side.working.push(format!(
+                        "{}: {} A at {} V = {} ohm",
+                        p.id,
+                        short(amps),
+                        short(s.volts),
+                        short(s.volts / amps)
+                    ));
+                }
+            }
+            for sides in shared.into_values().filter(|s| s.iter().all(|side| !side.pieces.is_empty())) {
+                let name = sides[0].pieces[0].clone();
+                found.entry(name.clone()).or_insert_with(|| finding(ctx, index, &name, &sides, 2.0 * s.volts));
+            }
+        }
+    }
+    found.into_values().collect()
+}
+
+fn finding(ctx: &Context, state: usize, name: &str, sides: &[Side; 2], volts: f64) -> Finding {
+    let all: Vec<String> = sides.iter().flat_map(|s| s.pieces.clone()).collect();
+    let statement = format!("The neutral that {} share leads nowhere.", all.join(", "));
+    let mut f = ctx.finding(&META, Severity::KeepOff, name, statement);
+    f.evidence.push(format!("State: {}.", ctx.state_words(&ctx.states.states[state])));
+    for (n, side) in sides.iter().enumerate() {
+        f.evidence.push(format!("On hot {}: {}.", n + 1, side.pieces.join(", ")));
+        f.evidence.extend(side.working.iter().map(|w| format!("{w}.")));
+    }
+    let (g1, g2) = (sides[0].siemens, sides[1].siemens);
+    f.evidence.push(if g1 > 0.0 && g2 > 0.0 {
+        let first = volts * g2 / (g1 + g2);
+        format!(
+            "In series across {} V: {} ohm and {} ohm divide it into {} V on hot 1 and {} V on hot 2.",
+            short(volts),
+            short(1.0 / g1),
+            short(1.0 / g2),
+            short(first),
+            short(volts - first)
+        )
+    } else {
+        format!("What is plugged in divides {} V: the smaller appliance gets the most of it.", short(volts))
+    });
+    f.way = ctx.states.states[state].way.clone();
+    f.pieces = all;
+    f
+}
