@@ -72,6 +72,14 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
         }
         tried.push((first.unwrap_or_default(), format!("the interlock {lock} is broken"), copy));
     }
+    // Bad supplies: what this rig adds to them.
+    for (index, inlet) in rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Inlet && p.status.present()) {
+        for (word, words) in [("reversed", "is reversed"), ("reversed-earthless", "is reversed and has no earth")] {
+            let mut copy = rig.clone();
+            copy.pieces[index].attrs.insert("supply".to_owned(), Value::new(word));
+            tried.push((inlet.id.clone(), format!("the supply at {} {words}", inlet.id), copy));
+        }
+    }
     // The neutral of two opposite hots, lost where the supply comes in.
     let mains = rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && c.cores == 4);
     for (index, cable) in mains {
@@ -89,7 +97,12 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
         let findings: Vec<Finding> = audit(&copy, now.profile)
             .findings
             .into_iter()
-            .filter(|f| f.severity >= Severity::BeforeUse && f.rule().hazard.is_of_five() && !known(f))
+            .filter(|f| {
+                f.severity >= Severity::BeforeUse
+                    && f.rule().hazard.is_of_five()
+                    && f.meta != "supply-fault"
+                    && !known(f)
+            })
             .collect();
         if !findings.is_empty() {
             out.push(OneFault { piece, fault, findings });

@@ -157,6 +157,11 @@ pub static KINDS: &[KindSpec] = &[
             q("voltage", Voltage, true, "Nominal supply voltage."),
             q("rating", Current, true, "Rating of the supply's breaker."),
             LEGS,
+            w(
+                "supply",
+                &["reversed", "earthless", "reversed-earthless"],
+                "The supply as tested, where it is not sound: reversed, without earth, or both.",
+            ),
         ],
         ways: false,
     },

@@ -87,6 +87,10 @@ pub struct Profile {
     pub sizes: &'static [&'static str],
     /// Whether every AC circuit wants a 30 mA residual-current device.
     pub rcd_everywhere: Option<Limit>,
+    /// Whether plugs keep line and neutral apart.
+    pub polarised: bool,
+    /// The source that wants mains switches and devices to open all live conductors, where one does.
+    pub all_poles: Option<&'static str>,
     /// Words for the profile: neutral-earth bond, breaker, RCD.
     pub words: Words,
     /// Lowest and highest supply voltage, V.
@@ -136,6 +140,8 @@ static NA_RV: Profile = Profile {
     ratings: "nfpa70-240-6",
     sizes: AWG_SIZES,
     rcd_everywhere: None,
+    polarised: true,
+    all_poles: None,
     words: Words { line: "hot", earth: "ground", rcd: "GFCI", supply: "pedestal" },
     supply_v: (
         Limit { value: 108.0, source: "120 V less 10 %, common practice, no source" },
@@ -163,6 +169,8 @@ static EU_UK: Profile = Profile {
     ratings: "device-ratings-metric",
     sizes: METRIC_SIZES,
     rcd_everywhere: Some(Limit { value: 0.03, source: "BS 7671 section 721 / IEC 60364-7-721, 30 mA (recalled)" }),
+    polarised: false,
+    all_poles: Some("BS 7671 section 721.43.1 / IEC 60364-7-721 (recalled)"),
     words: Words { line: "line", earth: "earth", rcd: "RCD", supply: "hook-up" },
     supply_v: (
         Limit { value: 207.0, source: "230 V less 10 %, IEC 60038 (recalled)" },
@@ -190,6 +198,10 @@ static AU_NZ: Profile = Profile {
         value: 0.03,
         source: "AS/NZS 3001.2:2022 and 3000, 30 mA type A on every final circuit (recalled in outline)",
     }),
+    polarised: true,
+    all_poles: Some(
+        "AS/NZS 3001.2:2022 and 3000, every switch and breaker opens all live conductors (recalled in outline)",
+    ),
     words: Words { line: "active", earth: "earth", rcd: "RCD", supply: "site outlet" },
     supply_v: (
         Limit { value: 216.2, source: "230 V less 6 %, AS 60038 (recalled)" },

@@ -58,7 +58,7 @@ pub enum Edit {
         /// Where to.
         to: TermRef,
     },
-    /// Lands every core of a cable like to like, all three of them.
+    /// Lands every core of a cable like to like, the earth included.
     LandLikeToLike {
         /// The cable.
         cable: String,
@@ -174,7 +174,7 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
         Edit::LandLikeToLike { cable } => {
             let c = rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?;
             c.map.clear();
-            c.cores = 3;
+            c.cores = c.cores.max(3);
         }
         Edit::AddPiece(piece) => rig.pieces.push(piece.clone()),
         Edit::AddCable(cable) => rig.cables.push(cable.clone()),

@@ -55,6 +55,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         &[
             ("nothing takes the battery off, or loads stand ahead of the switch", Rule("battery-isolation")),
             ("nothing takes the array off", Rule("array-isolation")),
+            ("a single-pole device where all poles must open", Rule("pole-missing")),
             ("switches without a label", Remark("unlabelled")),
         ],
     ),
@@ -104,6 +105,8 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("an outlet that some source feeds past every RCD", Rule("rcd-missing")),
             ("an RCD that does not open on earth leakage", Reading("rcd")),
             ("reversed polarity", Rule("conductors-crossed")),
+            ("a reversed supply, or one without earth", Rule("supply-fault")),
+            ("a bond in the rig under a reversed supply", Rule("skin-live")),
             ("the chassis not bonded, or by too thin a conductor", Rule("chassis-bond")),
             ("the DC negative not joined to the chassis", Rule("negative-floating")),
             ("a bond through paint or rivets", Reading("earth")),

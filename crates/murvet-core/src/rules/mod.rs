@@ -44,10 +44,13 @@ mod neutral_shared;
 mod oscillation;
 mod overcurrent_missing;
 mod parallel_conductors;
+mod pole_missing;
 mod rcd_missing;
 mod rcd_neutral;
 mod remark;
 mod return_interrupted;
+mod skin_live;
+mod supply_fault;
 mod views;
 
 pub mod protection;
@@ -450,6 +453,9 @@ pub static RULES: &[Rule] = &[
     (&breaking_capacity::META, breaking_capacity::find),
     (&device_voltage::META, device_voltage::find),
     (&device_kind::META, device_kind::find),
+    (&skin_live::META, skin_live::find),
+    (&supply_fault::META, supply_fault::find),
+    (&pole_missing::META, pole_missing::find),
     (&neutral_shared::META, neutral_shared::find),
     (&neutral_lost::META, neutral_lost::find),
     (&legs_joined::META, legs_joined::find),

@@ -55,7 +55,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         ));
         f.way = state.way.clone();
         f.wires = list.iter().map(|n| ctx.net.wires[n.wire].spot).collect();
-        f.target = Target::Other;
+        f.target = Target::Wires {
+            wires: f.wires.clone(),
+            entry: String::new(),
+            demand_a: Some(worst.flow_a),
+            devices: Vec::new(),
+        };
         found.push(f);
     }
     found

@@ -4,7 +4,7 @@ use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
 use crate::network::WireSpot;
-use crate::rig::{Cable, Piece, TermRef, Value, Way, port_of};
+use crate::rig::{Cable, Core, Piece, TermRef, Value, Way, port_of};
 use crate::units::{Dimension, short};
 
 impl Maker<'_> {
@@ -307,11 +307,18 @@ impl Maker<'_> {
                 }
             }
             _ => {
+                // Where a core lies elsewhere than at the finding's subject, any cable may be the one.
+                let lands =
+                    |c: &Cable, from: Core, to: Option<Core>| c.map.iter().any(|l| l.from == from && l.to == to);
+                let fits = |c: &Cable| match self.finding.meta {
+                    "earth-missing" => self.finding.pieces.contains(&c.to.piece),
+                    "neutral-lost" => lands(c, Core::N, None),
+                    "legs-joined" => lands(c, Core::L, Some(Core::L2)) || lands(c, Core::L2, Some(Core::L)),
+                    _ => false,
+                };
                 let named = |c: &&Cable| {
-                    c.status.present()
-                        && (c.id == self.finding.subject
-                            || (self.finding.meta == "earth-missing" && self.finding.pieces.contains(&c.to.piece)))
-                        && (!c.map.is_empty() || c.cores == 2)
+                    let here = c.id == self.finding.subject || fits(c);
+                    c.status.present() && here && (!c.map.is_empty() || c.cores == 2)
                 };
                 for cable in self.rig.cables.iter().filter(named) {
                     list.push(candidate(

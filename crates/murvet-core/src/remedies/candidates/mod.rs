@@ -35,7 +35,9 @@ pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate>
             "chassis-bond" | "negative-floating" => maker.bond_chassis(),
             "charge-voltage" => maker.set_charger(),
             "inverter-device" | "discharge-limit" => maker.derate(),
-            "rcd-missing" | "earth-missing" | "conductors-crossed" | "bond-away" => maker.landings(),
+            "rcd-missing" | "earth-missing" | "conductors-crossed" | "bond-away" | "neutral-lost" | "legs-joined" => {
+                maker.landings()
+            }
             _ => maker.plain(),
         },
     }

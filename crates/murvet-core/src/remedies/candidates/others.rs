@@ -237,6 +237,24 @@ impl Maker<'_> {
                 })
                 .into_iter()
                 .collect(),
+            "pole-missing" => self
+                .subject()
+                .map(|(_, p)| {
+                    let title = format!("Replace {} by one that opens line and neutral", p.id);
+                    candidate(title, 40, vec![self.attribute(&p.id, "poles", Some("2-pole"))])
+                })
+                .into_iter()
+                .collect(),
+            "supply-fault" => self
+                .subject()
+                .map(|(_, p)| {
+                    let title = "Use another outlet of the pitch and test it first".to_owned();
+                    let mut c = candidate(title, 10, vec![self.attribute(&p.id, "supply", None)]);
+                    c.condition = Some("Not to be plugged into the outlet that was tested.".to_owned());
+                    c
+                })
+                .into_iter()
+                .collect(),
             "cable-minimum" => {
                 let size = if profile == ProfileId::NaRv { "14AWG" } else { "1.5mm2" };
                 vec![candidate(

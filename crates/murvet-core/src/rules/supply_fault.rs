@@ -1,0 +1,32 @@
+//! A supply that was tested and found wrong.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::Kind;
+
+pub(super) static META: Meta = Meta {
+    slug: "supply-fault",
+    hazard: Hazard::Bonding,
+    statement: "The supply has an earth, and its polarity where plugs are polarised.",
+    why: "Without earth the first leak leaves every case live; reversed, a single-pole switch leaves an appliance live that looks dead.",
+    source: "NFPA 70 section 551.40; IEC 60364-7-708 (recalled); reversed is normal where plugs are not polarised, common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found = Vec::new();
+    for inlet in ctx.pieces(Kind::Inlet) {
+        let Some(supply) = ctx.rig.pieces[inlet].word("supply") else { continue };
+        let (severity, words) = match supply {
+            "earthless" => (Severity::KeepOff, "has no earth"),
+            "reversed-earthless" => (Severity::KeepOff, "is reversed and has no earth"),
+            _ if ctx.profile.polarised => (Severity::BeforeUse, "is reversed"),
+            _ => (Severity::Advice, "is reversed, as the plug allows: devices that open one pole leave the live one"),
+        };
+        let statement = format!("The supply at {} {words}.", ctx.piece_words(inlet));
+        let mut f = ctx.finding(&META, severity, ctx.id(inlet), statement);
+        f.evidence.push("As tested at the supply before plugging in.".to_owned());
+        f.evidence.push("It is the pitch's fault, not the rig's: use another outlet and tell who keeps it.".to_owned());
+        f.pieces = vec![ctx.id(inlet).to_owned()];
+        found.push(f);
+    }
+    found
+}
