@@ -1,6 +1,8 @@
-//! How long an audit of the faulty demo rig takes.
+//! How long an audit takes: of the demo rig, of the 120-piece rig with 12 controls, and how it grows.
 
-use criterion::{Criterion, criterion_group, criterion_main};
+mod made;
+
+use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
@@ -13,5 +15,23 @@ fn demo(c: &mut Criterion) {
     c.bench_function("parse of the faulty demo rig", |b| b.iter(|| parse(black_box(text))));
 }
 
-criterion_group!(benches, demo);
+fn growth(c: &mut Criterion) {
+    let mut sized = |name: &str, pieces: usize, controls: usize| {
+        let text = made::rig(pieces, controls);
+        let Ok(rig) = parse(&text) else { panic!("the made rig parses") };
+        let mut group = c.benchmark_group(name);
+        group.sample_size(10);
+        let id = BenchmarkId::from_parameter(format!("{pieces} pieces, {controls} controls"));
+        group.bench_function(id, |b| b.iter(|| audit(black_box(&rig), ProfileId::EuUk)));
+        group.finish();
+    };
+    for controls in [6, 8, 10, 12, 14, 16, 18] {
+        sized("audit by controls", 120, controls);
+    }
+    for pieces in [50, 120, 250, 500, 1000] {
+        sized("audit by pieces", pieces, 8);
+    }
+}
+
+criterion_group!(benches, demo, growth);
 criterion_main!(benches);

@@ -112,3 +112,37 @@ cable w3 3x10AWG 1m o -> t.a
     assert_eq!(restless.subject, "t");
     assert_eq!(restless.way, ["plug shore into the shore supply"]);
 }
+
+#[test]
+fn switches_that_only_take_appliances_off_need_not_be_searched() {
+    use murvet_core::rules::{Context, RULES};
+    use murvet_core::states::{explore_with, movable};
+    let mut left_out = 0;
+    for (text, profile) in [
+        (include_str!("sound/van.rig"), ProfileId::EuUk),
+        (include_str!("sound/coach.rig"), ProfileId::NaRv),
+        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
+        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
+    ] {
+        // The rig with two branches behind a switch each, one of them with a device too large and a cable too thin.
+        let branches = "\nbus branch-p\nbus branch-n\nrun branch-p : 0.3m 16mm2 90C, isolator off-a 100A, 2m 16mm2 90C, branch-a.+\n\
+            run branch-p : 0.2m 1.5mm2, fuse branch-f 40A, 0.2m 1.5mm2, isolator off-b 40A, 6m 1.5mm2, branch-b.+\n\
+            run branch-n : 2m 16mm2 90C, branch-a.-\nrun branch-n : 6m 1.5mm2, branch-b.-\n\
+            dc-load branch-a: 20A\ndc-load branch-b: 30A\nrun house.+ : 0.2m 16mm2 90C, fuse branch-m 80A class-t, 0.2m 16mm2 90C, branch-p\n\
+            run house.- : 0.5m 16mm2 90C, branch-n\n";
+        let rig = parse(&format!("{text}{branches}")).expect("parses");
+        let limits = profile.profile();
+        let net = expand(&rig, limits, Side::Worst);
+        let every: Vec<usize> = (0..net.controls.len()).collect();
+        left_out += every.len() - movable(&net).len();
+        let found = |states: &murvet_core::states::Exploration| -> Vec<(String, String, Vec<String>)> {
+            let ctx = Context::new(&rig, limits, &net, states);
+            let all = RULES.iter().flat_map(|(_, find)| find(&ctx));
+            all.map(|f| (f.key(), f.statement.clone(), f.way.clone())).collect()
+        };
+        let (all, some) = (explore_with(&net, &every), explore(&net));
+        assert!(all.states.len() >= 4 * some.states.len(), "{} and {}", all.states.len(), some.states.len());
+        assert_eq!(found(&some), found(&all));
+    }
+    assert!(left_out >= 8, "{left_out}");
+}

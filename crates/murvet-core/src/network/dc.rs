@@ -174,19 +174,27 @@ impl DcNet {
     /// # Errors
     /// As [`Factor::new`].
     pub fn volts(&self, loads: &[(usize, usize, f64)]) -> Result<Vec<f64>, NodalError> {
+        self.factored()?.volts(loads)
+    }
+
+    /// The same network factored once, to be asked for many loads and faults.
+    ///
+    /// # Errors
+    /// As [`Factor::new`].
+    pub fn factored(&self) -> Result<Factored<'_>, NodalError> {
         let mut resistors: Vec<Resistor> = self.branches.iter().map(|(_, r)| *r).collect();
-        let mut draws = Vec::new();
+        let mut parts = Union::new(self.nodes);
         for c in &self.cells {
             resistors.push(Resistor { a: c.plus, b: c.minus, ohm: c.ohm });
-            draws.push((c.plus, -c.volts / c.ohm));
-            draws.push((c.minus, c.volts / c.ohm));
         }
-        for &(plus, minus, amps) in loads {
-            draws.push((plus, amps));
-            draws.push((minus, -amps));
+        for r in &resistors {
+            parts.join(r.a, r.b);
         }
         let fixed: Vec<(usize, f64)> = self.references().into_iter().map(|n| (n, 0.0)).collect();
-        Ok(Factor::new(self.nodes, &resistors, &fixed)?.solve(&draws)?.volts)
+        let factor = Factor::new(self.nodes, &resistors, &fixed)?;
+        let mut one = Factored { net: self, factor, part: parts.into_labels(), open: Vec::new() };
+        one.open = one.volts(&[])?;
+        Ok(one)
     }
 
     /// Current out of each battery, A, in the order of [`DcNet::cells`], at these loads.
@@ -203,11 +211,7 @@ impl DcNet {
     /// # Errors
     /// As [`Factor::new`].
     pub fn fault_through(&self, edge: usize, short: (usize, usize)) -> Result<f64, NodalError> {
-        let mut faulted = self.clone();
-        faulted.branches.push((usize::MAX, Resistor { a: short.0, b: short.1, ohm: CLOSED_OHM }));
-        let v = faulted.volts(&[])?;
-        let branch = self.branches.iter().find(|(e, _)| *e == edge).map(|(_, r)| *r);
-        Ok(branch.map_or(0.0, |r| (v[r.a] - v[r.b]) / r.ohm))
+        self.factored()?.fault_through(edge, short)
     }
 
     /// The network with its loads as a SPICE netlist: node 0 is the first reference, nodes are numbered from
@@ -236,5 +240,57 @@ impl DcNet {
         }
         out.push_str(".op\n.end\n");
         out
+    }
+}
+
+/// A [`DcNet`] with its conductance matrix factored.
+#[derive(Debug, Clone)]
+pub struct Factored<'a> {
+    net: &'a DcNet,
+    factor: Factor,
+    /// What hangs together by conductors or batteries.
+    part: Vec<u32>,
+    /// Node voltages without any load.
+    open: Vec<f64>,
+}
+
+impl Factored<'_> {
+    /// Node voltages with constant currents drawn between pairs of nodes, A. Linear in the entries of the factor.
+    ///
+    /// # Errors
+    /// As [`Factor::solve`].
+    pub fn volts(&self, loads: &[(usize, usize, f64)]) -> Result<Vec<f64>, NodalError> {
+        let mut draws = Vec::with_capacity(2 * (self.net.cells.len() + loads.len()));
+        for c in &self.net.cells {
+            draws.push((c.plus, -c.volts / c.ohm));
+            draws.push((c.minus, c.volts / c.ohm));
+        }
+        for &(plus, minus, amps) in loads {
+            draws.push((plus, amps));
+            draws.push((minus, -amps));
+        }
+        Ok(self.factor.solve(&draws)?.volts)
+    }
+
+    /// Current through one branch, from `a` to `b`, A, with a dead short between two nodes, by Thévenin's theorem:
+    /// the open-circuit voltage between the two over the resistance seen from them gives the fault current, and
+    /// that current drawn there the state of everything else. Exact, for everything here is linear.
+    ///
+    /// # Errors
+    /// As [`Factor::solve`].
+    pub fn fault_through(&self, edge: usize, short: (usize, usize)) -> Result<f64, NodalError> {
+        let (a, b) = short;
+        let Some((_, branch)) = self.net.branches.iter().find(|(e, _)| *e == edge) else { return Ok(0.0) };
+        // A single joint between parts that are apart carries nothing.
+        let amps = if a == b || self.part[a] != self.part[b] {
+            0.0
+        } else {
+            let drawn = self.volts(&[(a, b, 1.0)])?;
+            let open = self.open[a] - self.open[b];
+            let ohm = open - (drawn[a] - drawn[b]);
+            open / (ohm + CLOSED_OHM)
+        };
+        let v = self.volts(&[(a, b, amps)])?;
+        Ok((v[branch.a] - v[branch.b]) / branch.ohm)
     }
 }

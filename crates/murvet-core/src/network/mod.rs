@@ -7,7 +7,7 @@ mod flow;
 mod nodal;
 mod union;
 
-pub use dc::{Case, Cell, DcNet, full_volts, internal_ohm};
+pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
 pub use expand::expand;
 pub(crate) use figures::{battery_volts, nominal_system, series_and_parallel};
 pub use flow::{Flow, FlowGraph, INFINITE};

@@ -38,6 +38,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let dc = DcNet::new(ctx.rig, net, Case::Strong, |_| true);
     // What a battery reaches without passing a device.
     let bare = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Bond { .. }) && !net.crosses_earth(e));
+    let Ok(factored) = dc.factored() else { return Vec::new() };
     let mut found: Vec<Finding> = Vec::new();
     for (index, edge) in net.edges.iter().enumerate() {
         let What::Device { piece, way, .. } = &edge.what else { continue };
@@ -51,7 +52,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         for s in first {
             for end in [edge.a, edge.b] {
                 let (Some(end), Some(minus)) = (dc.at(end), dc.at(s.minus)) else { continue };
-                let amps = dc.fault_through(index, (end, minus)).unwrap_or(0.0).abs();
+                let amps = factored.fault_through(index, (end, minus)).unwrap_or(0.0).abs();
                 if worst.is_none_or(|(old, _)| amps > old) {
                     worst = Some((amps, s.piece));
                 }

@@ -68,6 +68,7 @@ use crate::units::short;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::cell::OnceCell;
+use std::collections::HashSet;
 
 /// How pressing a finding is, most pressing last.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
@@ -271,6 +272,7 @@ pub struct Context<'a> {
     protection: OnceCell<Vec<protection::Group>>,
     whole: OnceCell<Vec<u32>>,
     widest: OnceCell<Vec<usize>>,
+    dc: OnceCell<HashSet<usize>>,
     mains: OnceCell<Vec<usize>>,
     islands: OnceCell<Vec<Island<'a>>>,
 }
@@ -308,6 +310,7 @@ impl<'a> Context<'a> {
             protection: OnceCell::new(),
             whole: OnceCell::new(),
             widest: OnceCell::new(),
+            dc: OnceCell::new(),
             mains: OnceCell::new(),
             islands: OnceCell::new(),
         }
@@ -357,6 +360,11 @@ impl<'a> Context<'a> {
     pub fn widest(&self) -> impl Iterator<Item = (usize, &'a State)> + '_ {
         let list = self.widest.get_or_init(|| views::widest(self));
         list.iter().map(|&i| (i, &self.states.states[i]))
+    }
+
+    /// Of the widest states the first of those that look alike from the DC side, worked out once.
+    pub fn dc_states(&self) -> &HashSet<usize> {
+        self.dc.get_or_init(|| views::dc_states(self))
     }
 
     /// One state for each way the mains side can stand, in the order of the search, worked out once.

@@ -90,6 +90,23 @@ pub(super) fn widest(ctx: &Context) -> Vec<usize> {
     out
 }
 
+/// Of the widest states the first of those that look alike from the DC side: where its contacts stand and which DC
+/// sources run. What can flow there depends on nothing else.
+pub(super) fn dc_states(ctx: &Context) -> HashSet<usize> {
+    let net = ctx.net;
+    let (_, dc) = contacts(net);
+    let mut seen = HashSet::new();
+    let alike = |state: &State| {
+        let closed = dc.iter().map(|&i| state.closed(net, i));
+        // Where the two sides are joined somewhere, every contact counts.
+        let mixed = dc.is_empty() && net.edges.iter().any(|e| matches!(e.what, What::Contact(_)));
+        let all = net.edges.iter().enumerate().filter(|(_, e)| mixed && matches!(e.what, What::Contact(_)));
+        let active = net.sources.iter().zip(&state.live.active).filter(|(s, _)| mixed || !s.kind.is_ac());
+        Bits::of(closed.chain(all.map(|(i, _)| state.closed(net, i))).chain(active.map(|(_, a)| *a)))
+    };
+    ctx.widest().filter(|(_, s)| seen.insert(alike(s))).map(|(i, _)| i).collect()
+}
+
 /// The first of the states that look alike to the converters: which of them run, and which of their terminals and
 /// of the batteries' hang together.
 pub(super) fn conversion_states(ctx: &Context) -> Vec<usize> {

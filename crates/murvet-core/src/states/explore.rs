@@ -1,8 +1,10 @@
 //! Breadth-first search over operations.
 
-use super::{Live, Setting, evaluate, gate_closed};
+use super::compact::{Compact, Small};
+use super::movable::movable;
+use super::{Live, Setting, gate_closed};
 use crate::network::{Network, What};
-use std::collections::{BTreeSet, HashMap, HashSet, VecDeque};
+use std::collections::{BTreeSet, HashSet, VecDeque};
 
 /// The search stops after so many settled settings and says so.
 pub const MOST_SETTINGS: usize = 20_000;
@@ -63,25 +65,21 @@ impl State {
 
 /// The settled settings that can follow once a setting is made, and the moving devices if there are
 /// none. Every order of moves is tried, because relays do not move at the same instant.
-fn settle(net: &Network, start: Setting, seen: &mut HashMap<Setting, Live>) -> (Vec<Setting>, Vec<usize>) {
-    if net.autos.is_empty() {
-        return (vec![start], Vec::new());
-    }
+fn settle(compact: &Compact, net: &Network, start: Setting) -> (Vec<(Setting, Small)>, Vec<usize>) {
     let mut settled = Vec::new();
     let mut visited = HashSet::new();
     let mut moving = BTreeSet::new();
     let mut stack = vec![start];
     while let Some(setting) = stack.pop() {
-        if !visited.insert(setting.clone()) {
+        if !net.autos.is_empty() && !visited.insert(setting.autos.clone()) {
             continue;
         }
-        let live = seen.entry(setting.clone()).or_insert_with(|| evaluate(net, &setting));
-        let wanted = live.wanted.clone();
-        if wanted == setting.autos {
-            settled.push(setting);
+        let small = compact.judge(&setting);
+        if small.wanted == setting.autos {
+            settled.push((setting, small));
             continue;
         }
-        for (i, &to) in wanted.iter().enumerate() {
+        for (i, &to) in small.wanted.iter().enumerate() {
             if setting.autos[i] != to {
                 moving.insert(net.autos[i].piece);
                 let mut next = setting.clone();
@@ -90,28 +88,28 @@ fn settle(net: &Network, start: Setting, seen: &mut HashMap<Setting, Live>) -> (
             }
         }
     }
-    settled.sort();
+    settled.sort_by(|a, b| a.0.cmp(&b.0));
     (settled, moving.into_iter().collect())
 }
 
 /// The state in which the automatic devices come to rest with the controls at these positions, starting
 /// from their rest positions; nothing when they never do.
 pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
+    let compact = Compact::new(net);
     let start = Setting { controls: controls.to_vec(), autos: vec![0; net.autos.len()] };
-    let mut seen = HashMap::new();
-    let (settled, _) = settle(net, start, &mut seen);
-    let setting = settled.into_iter().next()?;
-    let live = seen.remove(&setting).unwrap_or_else(|| evaluate(net, &setting));
+    let (settled, _) = settle(&compact, net, start);
+    let (setting, small) = settled.into_iter().next()?;
     let moved = net.controls.iter().zip(controls).filter(|(_, at)| **at != 0);
     let way = moved.filter_map(|(c, at)| c.operations.get(usize::from(*at)).cloned()).collect();
-    Some(State { setting, way, live })
+    Some(State { setting, way, live: compact.live(&small) })
 }
 
-/// Operations allowed at a setting: each control to each other position, unless an interlock forbids
+/// Operations allowed at a setting: each control that matters to each other position, unless an interlock forbids
 /// it.
-fn operations(net: &Network, setting: &Setting) -> Vec<(usize, u8)> {
+fn operations(net: &Network, movable: &[usize], setting: &Setting) -> Vec<(usize, u8)> {
     let mut list = Vec::new();
-    for (c, control) in net.controls.iter().enumerate() {
+    for &c in movable {
+        let control = &net.controls[c];
         for position in 0..control.positions.len() as u8 {
             if setting.controls[c] == position {
                 continue;
@@ -133,73 +131,93 @@ fn operations(net: &Network, setting: &Setting) -> Vec<(usize, u8)> {
 
 /// Visits every settled setting that operations can reach from parked.
 ///
-/// Complexity: one evaluation for each setting (the product of the positions), each linear in the
-/// network; states that differ only in contacts of dead parts are kept once.
+/// Switches that only take appliances off stay closed, see [`movable`]. States that differ only in contacts of dead
+/// parts are kept once.
+///
+/// Complexity: for each setting (the product of the positions) one judgement of the contracted network and a look at
+/// each operation; for each state kept, linear in the nodes.
 pub fn explore(net: &Network) -> Exploration {
-    let parked = Setting { controls: vec![0; net.controls.len()], autos: vec![0; net.autos.len()] };
-    let mut seen: HashMap<Setting, Live> = HashMap::new();
-    let mut reached: HashSet<Setting> = HashSet::new();
-    let mut queue: VecDeque<(Setting, Vec<String>)> = VecDeque::new();
+    explore_with(net, &movable(net))
+}
+
+/// The same over the named controls, the others staying where they are parked.
+pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
+    let compact = Compact::new(net);
     let mut out = Exploration { states: Vec::new(), oscillations: Vec::new(), complete: true };
+    // A setting as a number: what each control adds for a step of its position. More controls than fit into a number
+    // cannot be searched to the end anyway; those beyond stay parked.
+    let mut weight = vec![0u128; net.controls.len()];
+    let mut next_weight = 1u128 << net.autos.len().min(64);
+    out.complete = net.autos.len() <= 64;
+    let mut searched: Vec<usize> = Vec::new();
+    for &c in movable {
+        match next_weight.checked_mul(net.controls[c].positions.len().max(1) as u128) {
+            Some(next) => {
+                weight[c] = std::mem::replace(&mut next_weight, next);
+                searched.push(c);
+            }
+            None => out.complete = false,
+        }
+    }
+    let code = |s: &Setting| {
+        let autos = s.autos.iter().take(64).enumerate().map(|(i, &at)| u128::from(at) << i).sum::<u128>();
+        autos + s.controls.iter().zip(&weight).map(|(&at, w)| u128::from(at) * w).sum::<u128>()
+    };
     let mut stuck: HashSet<Vec<usize>> = HashSet::new();
-    let mut started: HashSet<Setting> = HashSet::new();
-    let mut arrive = |start: Setting,
-                      way: &dyn Fn() -> Vec<String>,
-                      seen: &mut HashMap<Setting, Live>,
-                      queue: &mut VecDeque<(Setting, Vec<String>)>,
-                      out: &mut Exploration| {
-        // Many operations lead to one setting; the first way to it is a shortest.
-        if !started.insert(start.clone()) {
-            return;
+    let mut distinct: HashSet<(Vec<bool>, Vec<bool>)> = HashSet::new();
+    // Settings in the order in which they were reached, each with the one before it and the operation between.
+    let mut reached: Vec<(Setting, usize, (usize, u8))> = Vec::new();
+    let mut known: HashSet<u128> = HashSet::new();
+    let mut started: HashSet<u128> = HashSet::new();
+    let way_to = |reached: &[(Setting, usize, (usize, u8))], mut at: usize, last: Option<(usize, u8)>| {
+        let words = |(c, p): (usize, u8)| net.controls[c].operations[usize::from(p)].clone();
+        let mut way: Vec<String> = last.map(words).into_iter().collect();
+        while at != 0 {
+            way.push(words(reached[at].2));
+            at = reached[at].1;
         }
-        let (settled, moving) = settle(net, start, seen);
-        if settled.is_empty() && stuck.insert(moving.clone()) {
-            out.oscillations.push(Oscillation { way: way(), pieces: moving });
-        }
-        for setting in settled {
-            if reached.insert(setting.clone()) {
-                queue.push_back((setting, way()));
+        way.reverse();
+        way
+    };
+    let mut next_at = 0;
+    let mut queue: VecDeque<Small> = VecDeque::new();
+    let parked = Setting { controls: vec![0; net.controls.len()], autos: vec![0; net.autos.len()] };
+    let mut arrivals = vec![(parked, 0, None)];
+    loop {
+        for (start, from, by) in arrivals.drain(..) {
+            let (settled, moving) = settle(&compact, net, start);
+            if settled.is_empty() && stuck.insert(moving.clone()) {
+                let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
+                out.oscillations.push(Oscillation { way, pieces: moving });
+            }
+            for (setting, small) in settled {
+                if known.insert(code(&setting)) {
+                    reached.push((setting, from, by.unwrap_or_default()));
+                    queue.push_back(small);
+                }
             }
         }
-    };
-    arrive(parked, &Vec::new, &mut seen, &mut queue, &mut out);
-    let mut distinct: HashSet<(Vec<bool>, Vec<bool>)> = HashSet::new();
-    let mut visited = 0usize;
-    while let Some((setting, way)) = queue.pop_front() {
-        visited += 1;
-        if visited > MOST_SETTINGS {
+        let Some(small) = queue.pop_front() else { break };
+        let at = next_at;
+        next_at += 1;
+        if next_at > MOST_SETTINGS {
             out.complete = false;
             break;
         }
-        for (control, position) in operations(net, &setting) {
-            let mut next = setting.clone();
-            next.controls[control] = position;
-            let further = || {
-                let mut way = way.clone();
-                way.push(net.controls[control].operations[usize::from(position)].clone());
-                way
-            };
-            arrive(next, &further, &mut seen, &mut queue, &mut out);
-        }
-        let live = seen.remove(&setting).unwrap_or_else(|| evaluate(net, &setting));
-        let state = State { setting, way, live };
-        // Contacts in parts that no source reaches make no difference.
-        let mut lit: HashSet<u32> = HashSet::new();
-        for (s, source) in net.sources.iter().enumerate() {
-            if state.live.active[s] {
-                lit.insert(state.live.metal[source.plus]);
-                lit.insert(state.live.metal[source.minus]);
+        let setting = reached[at].0.clone();
+        let here = code(&setting);
+        for (control, position) in operations(net, &searched, &setting) {
+            // Many operations lead to one setting; the first way to it is a shortest.
+            let (now, w) = (u128::from(setting.controls[control]), weight[control]);
+            if started.insert(here - now * w + u128::from(position) * w) {
+                let mut next = setting.clone();
+                next.controls[control] = position;
+                arrivals.push((next, at, Some((control, position))));
             }
         }
-        let contacts = net
-            .edges
-            .iter()
-            .enumerate()
-            .filter(|(_, e)| matches!(e.what, What::Contact(_)))
-            .map(|(i, e)| state.closed(net, i) && (lit.contains(&state.live.metal[e.a])))
-            .collect();
-        if distinct.insert((contacts, state.live.active.clone())) {
-            out.states.push(state);
+        if distinct.insert((compact.lit_contacts(&small, &setting), small.active.clone())) {
+            let live = compact.live(&small);
+            out.states.push(State { setting, way: way_to(&reached, at, None), live });
         }
     }
     out

@@ -9,8 +9,11 @@
 //! that senses its supply could be opened to reach states not listed; an interlocked breaker is a
 //! control.
 
+mod compact;
 mod evaluate;
 mod explore;
+mod movable;
 
 pub use evaluate::{Live, Setting, evaluate, gate_closed};
-pub use explore::{Exploration, MOST_SETTINGS, Oscillation, State, explore, settle_at};
+pub use explore::{Exploration, MOST_SETTINGS, Oscillation, State, explore, explore_with, settle_at};
+pub use movable::movable;

@@ -89,7 +89,15 @@ pub fn analyse(ctx: &Context) -> Vec<Group> {
     let candidates: Vec<(usize, usize)> = wires_between(ctx, |e| forward_wire(ctx, e))
         .filter(|&(w, e)| worst_end(ctx, &mut all, w, e).is_some())
         .collect();
+    let dc = ctx.dc_states();
     for (index, state) in ctx.widest().filter(|_| !candidates.is_empty()) {
+        // What flows on the DC side was judged in the first of the states that look alike from there.
+        let fresh = |e: usize| dc.contains(&index) || ctx.net.nodes[ctx.net.edges[e].a].is_mains_side();
+        let live = |e: usize| state.live.sources_at(ctx.net, ctx.net.edges[e].a).next().is_some();
+        let open: Vec<(usize, usize)> = candidates.iter().copied().filter(|&(_, e)| fresh(e) && live(e)).collect();
+        if open.is_empty() {
+            continue;
+        }
         let mut built = forward(ctx, Some(state));
         // Two AC sources on one conductor are backfeed, which is reported as such; each of them alone is
         // judged in its own state.
@@ -97,11 +105,8 @@ pub fn analyse(ctx: &Context) -> Vec<Group> {
             let at = state.live.sources_at(ctx.net, ctx.net.edges[e].a);
             at.filter(|s| ctx.net.sources[*s].kind.is_ac()).count() > 1
         };
-        let failing: Vec<(usize, usize)> = candidates
-            .iter()
-            .copied()
-            .filter(|&(w, e)| !parallel(e) && worst_end(ctx, &mut built, w, e).is_some())
-            .collect();
+        let failing: Vec<(usize, usize)> =
+            open.into_iter().filter(|&(w, e)| !parallel(e) && worst_end(ctx, &mut built, w, e).is_some()).collect();
         if !failing.is_empty() {
             follow(ctx, state, index, &mut built, &failing, &mut found);
         }
@@ -143,6 +148,9 @@ fn worst_end(ctx: &Context, built: &mut Built, wire: usize, edge: usize) -> Opti
     [a, b]
         .into_iter()
         .filter_map(|end| {
+            if built.graph.within(end, &group, ctx.ampacity(wire).iz_a) {
+                return None;
+            }
             let flow = built.graph.max_flow(end, &group);
             let limit = allowed(ctx, wire, &flow, built);
             exceeds(&flow, limit).then_some((end, flow))
@@ -193,11 +201,13 @@ pub fn greatest_into(
         return bound;
     }
     // Two AC sources on one conductor are backfeed, and found as that.
-    let parallel = |s: &&State| {
+    let parallel = |s: &State| {
         let at = nodes.iter().flat_map(|n| s.live.sources_at(ctx.net, *n));
         at.filter(|i| ctx.net.sources[*i].kind.is_ac()).collect::<BTreeSet<_>>().len() > 1
     };
-    let by_state = ctx.widest().map(|(_, s)| s).filter(|s| !parallel(s)).map(|s| into(Some(s)));
+    let dc = nodes.iter().all(|n| !ctx.net.nodes[*n].is_mains_side());
+    let alike = |i: &usize| !dc || ctx.dc_states().contains(i);
+    let by_state = ctx.widest().filter(|(i, s)| alike(i) && !parallel(s)).map(|(_, s)| into(Some(s)));
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
 }
 

@@ -99,8 +99,8 @@ fn home(ctx: &Context, state: Option<&State>, from: usize, without: usize, arriv
 
 /// Every neutral that its hots can overload, each once.
 ///
-/// With every contact closed and every source running at once each neutral gets at least what it gets in any
-/// state, so only those that fail then are looked at state by state.
+/// With every contact closed each neutral gets at least what a source gives it in any state, so only those that fail
+/// then are looked at state by state.
 pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
     let net = ctx.net;
     let ac: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind.is_ac()).collect();
@@ -118,12 +118,15 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
             let e = &net.edges[edge];
             let own: Vec<usize> = built.together(ctx, wire, edge);
             for (here, beyond) in [(e.a, e.b), (e.b, e.a)] {
-                if arrived.contains(&here) || !home(ctx, state, beyond, here, &arrived) {
+                if arrived.contains(&here) {
+                    continue;
+                }
+                if built.graph.within(here, &own, ctx.ampacity(wire).iz_a) {
                     continue;
                 }
                 let flow = built.graph.max_flow(here, &own);
                 let allowed_a = allowed(ctx, wire, &flow, &built);
-                if exceeds(&flow, allowed_a) {
+                if exceeds(&flow, allowed_a) && home(ctx, state, beyond, here, &arrived) {
                     list.push(Neutral { wire, flow_a: flow.amps, allowed_a, held: built.held(&flow), state: 0 });
                 }
             }
@@ -131,9 +134,8 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
         list
     };
     let mut candidates: HashSet<usize> = HashSet::new();
-    for opposite in [false, true] {
-        let of: Vec<usize> = ac.iter().copied().filter(|s| net.sources[*s].opposite == opposite).collect();
-        candidates.extend(judge(None, &of, &wires).into_iter().map(|n| n.wire));
+    for &source in &ac {
+        candidates.extend(judge(None, &[source], &wires).into_iter().map(|n| n.wire));
     }
     let open: Vec<(usize, usize)> = wires.into_iter().filter(|(w, _)| candidates.contains(w)).collect();
     if open.is_empty() {

@@ -20,11 +20,18 @@ pub(super) struct Return {
 pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
     let net = ctx.net;
     let sources = returning(ctx);
+    let near = neighbours(ctx);
     let mut ways: Vec<Return> = Vec::new();
+    // With every source feeding and no post that ends a current, each return gets at least what it ever gets.
+    let most = backward(ctx, None, &sources.iter().map(|(s, _)| (*s, Vec::new())).collect::<Vec<_>>());
     for (wire, edge) in wires_between(ctx, |e| return_edge(ctx, e)) {
         let e = &net.edges[edge];
+        let whole = most.together(ctx, wire, edge);
         for (here, beyond) in [(e.a, e.b), (e.b, e.a)] {
-            let reached = reached(ctx, beyond, &[here]);
+            if most.graph.within(here, &whole, ctx.ampacity(wire).iz_a) {
+                continue;
+            }
+            let reached = reached(&near, beyond, &[here]);
             let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached.contains(p)));
             let of: Vec<(usize, Vec<usize>)> = of.cloned().collect();
             if !of.is_empty() && !of.iter().any(|(_, posts)| posts.contains(&here)) {
@@ -33,19 +40,22 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
         }
     }
     let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
-    ways.retain(|way| return_flow(ctx, None, &mut cache, way).is_some());
+    ways.retain(|way| return_flow(ctx, None, &mut cache, &near, way).is_some());
     let mut seen: HashSet<usize> = HashSet::new();
-    for (index, state) in ctx.widest().filter(|_| !ways.is_empty()) {
+    // Returns are of the DC side: states that look alike from there are judged once.
+    for (index, state) in ctx.widest().filter(|(i, _)| !ways.is_empty() && ctx.dc_states().contains(i)) {
         let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
         for way in &ways {
             if seen.contains(&way.wire) {
                 continue;
             }
-            let Some((flow, limiters, allowed_a)) = return_flow(ctx, Some(state), &mut cache, way) else { continue };
+            let Some((flow, limiters, allowed_a)) = return_flow(ctx, Some(state), &mut cache, &near, way) else {
+                continue;
+            };
             seen.insert(way.wire);
             // The way to it is a shortest one: as much may return in an earlier state already.
             let as_much = |s: &State| {
-                return_flow(ctx, Some(s), &mut HashMap::new(), way)
+                return_flow(ctx, Some(s), &mut HashMap::new(), &near, way)
                     .is_some_and(|(f, ..)| f.amps >= flow.amps * (1.0 - 1e-9))
             };
             let index = ctx.states.states.iter().take(index.min(EARLIER)).position(as_much).unwrap_or(index);
@@ -88,13 +98,18 @@ pub(super) fn return_flow(
     ctx: &Context,
     state: Option<&State>,
     cache: &mut HashMap<Vec<usize>, Built>,
+    near: &[Vec<usize>],
     way: &Return,
 ) -> Option<(Flow, Vec<Limiter>, f64)> {
     let key = way.of.iter().map(|(s, _)| *s).collect();
     let built = cache.entry(key).or_insert_with(|| backward(ctx, state, &way.of));
     // What has reached the far end goes on to the post from there: it does not turn back through another
     // conductor and take this one a second time.
-    let flow = built.graph.max_flow(way.here, &at_nodes(ctx, built, &[way.beyond]));
+    let deleted = at_nodes(ctx, built, &[way.beyond]);
+    if built.graph.within(way.here, &deleted, ctx.ampacity(way.wire).iz_a) {
+        return None;
+    }
+    let flow = built.graph.max_flow(way.here, &deleted);
     let allowed_a = allowed(ctx, way.wire, &flow, built);
     // A return without limit belongs to a forward conductor without a device, reported there.
     if flow.unlimited() || !exceeds(&flow, allowed_a) {
@@ -105,7 +120,7 @@ pub(super) fn return_flow(
     // Which nodes those are differs by source; the sum over the sources is a bound as well as the flow of all.
     let mut onward: BTreeMap<Vec<usize>, Vec<usize>> = BTreeMap::new();
     for (n, (_, posts)) in way.of.iter().enumerate() {
-        onward.entry(must_pass(ctx, way, posts)).or_default().push(n);
+        onward.entry(must_pass(near, way, posts)).or_default().push(n);
     }
     let mut sum = Flow { amps: 0.0, cut: Vec::new() };
     let mut of_sum: Vec<Limiter> = Vec::new();
@@ -133,11 +148,11 @@ fn at_nodes(ctx: &Context, built: &Built, nodes: &[usize]) -> Vec<usize> {
 }
 
 /// Nodes on every way from the far end to the posts: without any one of them the posts are not reached.
-fn must_pass(ctx: &Context, way: &Return, posts: &[usize]) -> Vec<usize> {
-    let mut nodes: Vec<usize> = reached(ctx, way.beyond, &[way.here])
+fn must_pass(near: &[Vec<usize>], way: &Return, posts: &[usize]) -> Vec<usize> {
+    let mut nodes: Vec<usize> = reached(near, way.beyond, &[way.here])
         .into_iter()
         .filter(|n| !posts.contains(n))
-        .filter(|&n| n == way.beyond || !reached(ctx, way.beyond, &[way.here, n]).iter().any(|r| posts.contains(r)))
+        .filter(|&n| n == way.beyond || !reached(near, way.beyond, &[way.here, n]).iter().any(|r| posts.contains(r)))
         .collect();
     nodes.sort_unstable();
     nodes
@@ -145,19 +160,26 @@ fn must_pass(ctx: &Context, way: &Return, posts: &[usize]) -> Vec<usize> {
 
 /// Everything a node reaches along returns without passing some others: a way that leads back through the
 /// start is a circle, not a return.
-fn reached(ctx: &Context, from: usize, without: &[usize]) -> HashSet<usize> {
-    let net = ctx.net;
-    let mut seen: HashSet<usize> = without.iter().copied().chain([from]).collect();
-    let mut stack = vec![from];
-    while let Some(node) = stack.pop() {
-        for edge in net.edges.iter().filter(|e| return_edge(ctx, e)) {
-            for (a, b) in [(edge.a, edge.b), (edge.b, edge.a)] {
-                if a == node && seen.insert(b) {
-                    stack.push(b);
-                }
-            }
-        }
+fn reached(near: &[Vec<usize>], from: usize, without: &[usize]) -> HashSet<usize> {
+    let mut seen = vec![false; near.len()];
+    for &n in without {
+        seen[n] = true;
     }
-    seen.retain(|n| !without.contains(n));
-    seen
+    let mut stack = if std::mem::replace(&mut seen[from], true) { Vec::new() } else { vec![from] };
+    let mut found = HashSet::new();
+    while let Some(node) = stack.pop() {
+        found.insert(node);
+        stack.extend(near[node].iter().copied().filter(|&next| !std::mem::replace(&mut seen[next], true)));
+    }
+    found
+}
+
+/// For each node those that a return joins it to.
+fn neighbours(ctx: &Context) -> Vec<Vec<usize>> {
+    let mut near = vec![Vec::new(); ctx.net.nodes.len()];
+    for edge in ctx.net.edges.iter().filter(|e| return_edge(ctx, e)) {
+        near[edge.a].push(edge.b);
+        near[edge.b].push(edge.a);
+    }
+    near
 }

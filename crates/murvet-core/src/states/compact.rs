@@ -1,0 +1,215 @@
+//! The network with everything that no control can part drawn together, so that a setting is judged quickly.
+//!
+//! Conductors and joints never change; only contacts and bonds do. What hangs together without them is contracted
+//! once, and a setting then joins a few dozen parts instead of hundreds of nodes.
+
+use super::{Live, Setting, gate_closed};
+use crate::catalogue::{Bond, Role};
+use crate::network::{Gate, Network, Union, What};
+
+/// A pair of parts, in the graph of conductors and in that of all metal.
+#[derive(Clone, Copy)]
+struct Spot {
+    part: u32,
+    metal: u32,
+}
+
+struct Port {
+    plus: Spot,
+    minus: Spot,
+    /// Input and whether it takes alternating current.
+    input: Option<(Spot, Spot, bool)>,
+    ac: bool,
+    opposite_of: Option<usize>,
+}
+
+pub(super) struct Compact<'a> {
+    net: &'a Network,
+    /// Part of each node along conductors, with everything that joins earth to another conductor left out.
+    part_of: Vec<u32>,
+    /// Part of each node along all metal.
+    metal_of: Vec<u32>,
+    parts: usize,
+    metals: usize,
+    /// Contacts: gate, ends in the graph of conductors (unless it crosses earth), ends in that of metal.
+    contacts: Vec<(Gate, Option<(u32, u32)>, (u32, u32))>,
+    bonds: Vec<(Bond, Option<usize>, (u32, u32))>,
+    sources: Vec<Port>,
+    sensed: Vec<Vec<(Spot, Spot)>>,
+}
+
+/// What follows from a setting, by parts.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Small {
+    part: Vec<u32>,
+    metal: Vec<u32>,
+    pub(super) active: Vec<bool>,
+    pub(super) wanted: Vec<u8>,
+}
+
+/// Labels from 0 without gaps, in the order of the nodes.
+fn dense(labels: Vec<u32>) -> (Vec<u32>, usize) {
+    let mut names = vec![u32::MAX; labels.len()];
+    let mut next = 0;
+    let out = labels
+        .into_iter()
+        .map(|l| {
+            let name = &mut names[l as usize];
+            if *name == u32::MAX {
+                *name = next;
+                next += 1;
+            }
+            *name
+        })
+        .collect();
+    (out, next as usize)
+}
+
+impl<'a> Compact<'a> {
+    /// Contracts a network. O(E α(N)).
+    pub(super) fn new(net: &'a Network) -> Compact<'a> {
+        let (mut part, mut metal) = (Union::new(net.nodes.len()), Union::new(net.nodes.len()));
+        for edge in &net.edges {
+            if !matches!(edge.what, What::Contact(_) | What::Bond { .. }) {
+                metal.join(edge.a, edge.b);
+                if !net.crosses_earth(edge) {
+                    part.join(edge.a, edge.b);
+                }
+            }
+        }
+        let ((part_of, parts), (metal_of, metals)) = (dense(part.into_labels()), dense(metal.into_labels()));
+        let spot = |n: usize| Spot { part: part_of[n], metal: metal_of[n] };
+        let (mut contacts, mut bonds) = (Vec::new(), Vec::new());
+        for edge in &net.edges {
+            let metal = (metal_of[edge.a], metal_of[edge.b]);
+            match &edge.what {
+                What::Contact(gate) => {
+                    let part = (!net.crosses_earth(edge)).then(|| (part_of[edge.a], part_of[edge.b]));
+                    contacts.push((*gate, part, metal));
+                }
+                What::Bond { bond, source, .. } => bonds.push((*bond, *source, metal)),
+                _ => {}
+            }
+        }
+        let mut twin = vec![None; net.sources.len()];
+        for (first, second) in net.opposite_hots() {
+            twin[second] = Some(first);
+        }
+        let sources = net.sources.iter().zip(twin).map(|(s, opposite_of)| Port {
+            plus: spot(s.plus),
+            minus: spot(s.minus),
+            input: s.input.map(|(a, b)| (spot(a), spot(b), net.nodes[a].role == Role::Line)),
+            ac: s.kind.is_ac(),
+            opposite_of,
+        });
+        let sources = sources.collect();
+        let sensed = net.autos.iter().map(|a| a.sensed.iter().map(|(a, b)| (spot(*a), spot(*b))).collect()).collect();
+        Compact { net, parts, metals, contacts, bonds, sources, sensed, part_of, metal_of }
+    }
+
+    /// Judges a setting. Sources start one after the other until nothing changes: running sources and joined bonds
+    /// only ever add connections, so the least fixed point is unique.
+    ///
+    /// Complexity: linear in the parts, contacts and sources for each round, at most one round a source.
+    pub(super) fn judge(&self, setting: &Setting) -> Small {
+        let (mut part, mut metal) = (Union::new(self.parts), Union::new(self.metals));
+        for (gate, in_part, in_metal) in &self.contacts {
+            if gate_closed(setting, *gate) {
+                metal.join(in_metal.0 as usize, in_metal.1 as usize);
+                if let Some((a, b)) = in_part {
+                    part.join(*a as usize, *b as usize);
+                }
+            }
+        }
+        let mut small = Small {
+            part: part.into_labels(),
+            metal: Vec::new(),
+            active: vec![false; self.sources.len()],
+            wanted: vec![0; self.sensed.len()],
+        };
+        let mut joined = vec![false; self.bonds.len()];
+        loop {
+            // Without a running source nothing depends on the bonds.
+            let running = small.active.iter().any(|a| *a);
+            for ((bond, source, (a, b)), done) in self.bonds.iter().zip(&mut joined) {
+                let closed = match bond {
+                    Bond::Fixed => running,
+                    Bond::WhileSource => source.is_some_and(|s| small.active[s]),
+                };
+                if closed && !*done {
+                    metal.join(*a as usize, *b as usize);
+                    *done = true;
+                }
+            }
+            small.metal = metal.clone().into_labels();
+            let mut changed = false;
+            for (i, s) in self.sources.iter().enumerate() {
+                if small.active[i] {
+                    continue;
+                }
+                let own = &self.net.sources[i];
+                let switched = own.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p));
+                let placed = own.auto.is_none_or(|(a, p)| setting.autos.get(a) == Some(&p));
+                let fed = s.input.is_none_or(|(a, b, ac)| self.powered(&small, (a, b), ac, Some(i)));
+                if switched && placed && fed {
+                    small.active[i] = true;
+                    changed = true;
+                }
+            }
+            if !changed {
+                break;
+            }
+        }
+        for (i, pairs) in self.sensed.iter().enumerate() {
+            small.wanted[i] = u8::from(pairs.iter().any(|pair| self.powered(&small, *pair, true, None)));
+        }
+        small
+    }
+
+    /// Whether an input pair is fed by a running source of the same kind of current, line and neutral
+    /// either way round, or lies between the two opposite hots of one. `except` is a source that does not count
+    /// (the piece's own).
+    fn powered(&self, small: &Small, input: (Spot, Spot), ac: bool, except: Option<usize>) -> bool {
+        let part = |s: Spot| small.part[s.part as usize];
+        let metal = |s: Spot| small.metal[s.metal as usize];
+        let runs = |i: usize| small.active[i] && Some(i) != except;
+        self.sources.iter().enumerate().any(|(i, s)| {
+            if !runs(i) || s.ac != ac {
+                return false;
+            }
+            let straight = part(input.0) == part(s.plus) && metal(input.1) == metal(s.minus);
+            let crossed = part(input.1) == part(s.plus) && metal(input.0) == metal(s.minus);
+            let between = s.opposite_of.is_some_and(|f| {
+                let first = part(self.sources[f].plus);
+                let pair = (part(input.0), part(input.1));
+                runs(f) && (pair == (first, part(s.plus)) || pair == (part(s.plus), first))
+            });
+            straight || crossed || between
+        })
+    }
+
+    /// The same by nodes.
+    pub(super) fn live(&self, small: &Small) -> Live {
+        Live {
+            part: self.part_of.iter().map(|&p| small.part[p as usize]).collect(),
+            metal: self.metal_of.iter().map(|&m| small.metal[m as usize]).collect(),
+            active: small.active.clone(),
+            wanted: small.wanted.clone(),
+        }
+    }
+
+    /// Which contacts are closed in parts that a running source reaches, in the order of the edges.
+    pub(super) fn lit_contacts(&self, small: &Small, setting: &Setting) -> Vec<bool> {
+        let mut lit = vec![false; self.metals];
+        for (s, _) in self.sources.iter().zip(&small.active).filter(|(_, a)| **a) {
+            for spot in [s.plus, s.minus] {
+                lit[small.metal[spot.metal as usize] as usize] = true;
+            }
+        }
+        let closed = self
+            .contacts
+            .iter()
+            .map(|(gate, _, metal)| gate_closed(setting, *gate) && lit[small.metal[metal.0 as usize] as usize]);
+        closed.collect()
+    }
+}
