@@ -23,6 +23,9 @@ struct Port {
     opposite_of: Option<usize>,
 }
 
+/// A contact: its gate, its ends in the graph of conductors (unless it crosses earth), and in that of metal.
+type Switched = (Gate, Option<(u32, u32)>, (u32, u32));
+
 pub(super) struct Compact<'a> {
     net: &'a Network,
     /// Part of each node along conductors, with everything that joins earth to another conductor left out.
@@ -31,8 +34,7 @@ pub(super) struct Compact<'a> {
     metal_of: Vec<u32>,
     parts: usize,
     metals: usize,
-    /// Contacts: gate, ends in the graph of conductors (unless it crosses earth), ends in that of metal.
-    contacts: Vec<(Gate, Option<(u32, u32)>, (u32, u32))>,
+    contacts: Vec<Switched>,
     bonds: Vec<(Bond, Option<usize>, (u32, u32))>,
     sources: Vec<Port>,
     sensed: Vec<Vec<(Spot, Spot)>>,
