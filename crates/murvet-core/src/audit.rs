@@ -2,7 +2,7 @@
 
 use crate::bounds::{Side, Unseen, assignments, open_words, unseen};
 use crate::network::{Case, DcNet, Network, expand};
-use crate::profiles::ProfileId;
+use crate::profiles::{Profile, ProfileId, school};
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
 use crate::states::{Exploration, explore};
@@ -13,6 +13,8 @@ use std::collections::{BTreeMap, BTreeSet};
 pub struct Audit {
     /// The profile used.
     pub profile: ProfileId,
+    /// Its limits with the choices of the rig.
+    pub rules: Profile,
     /// Findings, most pressing first.
     pub findings: Vec<Finding>,
     /// Unseen values, those with most findings hanging on them first.
@@ -55,7 +57,11 @@ pub fn choose_profile(rig: &Rig, asked: Option<ProfileId>) -> ProfileId {
 /// assert!(audit.findings.iter().any(|f| f.meta == "overcurrent-missing"));
 /// ```
 pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
-    let limits_of = profile.profile();
+    audit_by(rig, &profile.profile().chosen(&rig.choices))
+}
+
+/// The same by limits of one's own.
+pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
     let open = open_words(rig);
     let rigs = assignments(rig, &open);
     let not_seen = unseen(rig);
@@ -127,13 +133,18 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
             not_seen.len()
         ));
     }
+    for c in &rig.choices {
+        if let Some(school) = school(&c.school) {
+            limits.push(format!("{} Chosen: {}. Reason: {}", school.question, c.option, c.reason));
+        }
+    }
     let look_next = rank(not_seen, &findings);
     let (net, states, assumed) = shown.unwrap_or_else(|| {
         let net = expand(rig, limits_of, Side::Worst);
         let states = explore(&net);
         (net, states, rig.clone())
     });
-    Audit { profile, findings, look_next, net, states, assumed, limits }
+    Audit { profile: limits_of.id, rules: *limits_of, findings, look_next, net, states, assumed, limits }
 }
 
 /// The DC side of a rig as a SPICE netlist: parked, every DC appliance and inverter on at its rated current,
@@ -180,7 +191,7 @@ fn rank(not_seen: Vec<Unseen>, findings: &[Finding]) -> Vec<LookNext> {
 impl Audit {
     /// A context for more questions about the same network.
     pub fn context(&self) -> Context<'_> {
-        Context::new(&self.assumed, self.profile.profile(), &self.net, &self.states)
+        Context::new(&self.assumed, &self.rules, &self.net, &self.states)
     }
 
     /// Whether anything must be put right before use.

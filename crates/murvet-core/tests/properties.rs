@@ -5,7 +5,7 @@ use murvet_core::bounds::Side;
 use murvet_core::catalogue::{AttrType, Kind};
 use murvet_core::network::{FlowGraph, WireSpot, expand};
 use murvet_core::notation::{parse, print};
-use murvet_core::profiles::ProfileId;
+use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::rig::{
     Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way, port_of,
 };
@@ -173,6 +173,12 @@ fn rig() -> impl Strategy<Value = Rig> {
                     comment: Vec::new(),
                 })
                 .collect();
+            rig.choices = vec![Choice {
+                school: "backing".into(),
+                option: "accepted".into(),
+                reason: "lined with steel".into(),
+                comment: vec!["agreed".into()],
+            }];
             rig.normalise();
             rig
         })

@@ -628,3 +628,77 @@ fn mains_devices_open_all_poles_where_the_profile_wants_it() {
     breaks(AU, "pole-missing", "b", Severity::BeforeUse, &rig.replace("rcd g: 30mA 25A", "guard g: 25A"));
     assert!(of(&judge(&pair(rig).0, NA), "pole-missing").is_none(), "elsewhere a neutral stays joined");
 }
+
+#[test]
+fn a_choice_of_school_changes_the_verdict_and_is_printed() {
+    let chosen = |text: &str, choice: &str, profile: ProfileId| {
+        let audit = judge(&format!("{text}choice {choice} \"asked for by the insurer\"\n"), profile);
+        assert!(audit.limits.iter().any(|l| l.contains("asked for by the insurer")), "{:?}", audit.limits);
+        audit
+    };
+    let changes =
+        |slug: &str, choice: &str, profile: ProfileId, text: &str, usual: Option<Severity>, other: Option<Severity>| {
+            let severity = |audit: &Audit| of(audit, slug).map(|f| f.severity);
+            assert_eq!(severity(&judge(text, profile)), usual, "{slug} as usual");
+            assert_eq!(severity(&chosen(text, choice, profile)), other, "{slug} with {choice}");
+        };
+    let (soon, before, advice) = (Some(Severity::Soon), Some(Severity::BeforeUse), Some(Severity::Advice));
+    // ABYC E-11, a boat code: 175 mm, or 1.83 m in a sheath at a battery (recalled).
+    let first = |m: &str, sheath: &str| {
+        format!(
+            "battery b: agm 12V 100Ah\ndc-load l: 20A\nrun b.+ : {m} 16mm2 {sheath}, fuse F 30A terminal, 1m 16mm2, l.+\nrun b.- : 1m 16mm2, l.-\n"
+        )
+    };
+    changes("device-too-far", "first-device: boat-code", EU, &first("0.3m", ""), None, before);
+    changes("device-too-far", "first-device: boat-code", EU, &first("1.6m", "sheathed"), before, None);
+    changes("device-too-far", "first-device: boat-code", EU, &first("2m", "sheathed"), before, before);
+    let case = "battery b: agm 12V 100Ah\nchassis c\ninverter i: 1500W dc 12V isolated bond-switched\nrun b.+ : 0.2m 50mm2 90C, fuse F 175A, 1m 50mm2 90C, i.dc+\nrun b.- : 1m 50mm2 90C, i.dc-\nrun i.case : 1m 16mm2, c\n";
+    changes("chassis-bond", "chassis-bond: as-dc", EU, case, None, soon);
+    changes("chassis-bond", "chassis-bond: as-dc", EU, &case.replace("1m 16mm2, c", "1m 35mm2, c"), None, None);
+    let lug = "fuse F: 30A terminal\nremark F: soldered-lug\nplace w: cabin\nremark w: combustible-backing\n";
+    changes(
+        "remark",
+        "soldered-lugs: accepted",
+        EU,
+        &lug.replace("place w: cabin\nremark w: combustible-backing\n", ""),
+        soon,
+        advice,
+    );
+    changes("remark", "backing: accepted", EU, &lug.replace("remark F: soldered-lug\n", ""), soon, advice);
+    let beside = "place bay: bay\nbattery b in bay: agm 12V 100Ah\ninverter i in bay: 500W dc 12V isolated bond-none\n";
+    changes("battery-place", "inverter-beside-battery: never", EU, beside, None, soon);
+    changes("battery-place", "inverter-beside-battery: sealed", EU, &beside.replace("agm", "flooded"), soon, soon);
+    let single = "battery b: agm 12V 100Ah\ninverter i: 500W dc 12V isolated bond-none\nsocket o\nrun b.+ : 0.2m 16mm2, fuse F 60A terminal, 1m 16mm2, i.dc+\nrun b.- : 1m 16mm2, i.dc-\ncable W 3x1.5mm2 1m i -> o\n";
+    changes("bond-missing", "floating-inverter: never", EU, single, None, before);
+    changes("rcd-missing", "floating-inverter: never", EU, single, None, before);
+    // 13.6 V at rest (3.40 V a cell): 13.8 V keeps charging a full bank.
+    let float = "battery b: lifepo4 12.8V 100Ah\ninlet s: 10A\ncharger c: 10A 14.2V float 13.8V\ncable W 3x2.5mm2 1m s -> c\nrun c.dc+ : 1m 6mm2, b.+\nrun c.dc- : 1m 6mm2, b.-\n";
+    changes("charge-voltage", "lithium-float: any", EU, float, soon, None);
+    changes("charge-voltage", "lithium-float: any", EU, &float.replace("float 13.8V", "float 15V"), before, before);
+    let chassis = "battery b: agm 12V 100Ah\nchassis c\ndc-load l: 5A\nrun b.- : 0.3m 16mm2, c\nrun b.+ : 0.2m 2.5mm2, fuse F 10A blade, 1m 2.5mm2, l.+\nrun l.- : 0.3m 2.5mm2, c\n";
+    changes("chassis-return", "chassis-return: run-back", EU, chassis, None, soon);
+    changes(
+        "chassis-return",
+        "chassis-return: run-back",
+        EU,
+        &chassis.replace("run l.- : 0.3m 2.5mm2, c", "run l.- : 1m 2.5mm2, b.-"),
+        None,
+        None,
+    );
+    // What a person would get wrong.
+    for (line, help) in [
+        ("choice first-devise: boat-code \"x\"", "first-device"),
+        ("choice first-device: nearest \"x\"", "boat-code"),
+        ("choice first-device: boat-code", "reason"),
+        ("choice backing: accepted \"x\"\nchoice backing: refused \"y\"", "twice"),
+    ] {
+        let said = parse(line).expect_err(line).iter().map(ToString::to_string).collect::<String>();
+        assert!(said.contains(help), "{line}: {said}");
+    }
+}
+
+#[test]
+fn an_rcd_that_opens_late_is_none_for_a_person() {
+    let rig = "inlet s: 16A\nrcbo g: 16A {100mA|30mA} 2-pole\nsocket o\nsocket q\ncable W 3x2.5mm2 1m s -> g\ncable X 3x2.5mm2 1m g -> o\ncable Y 3x2.5mm2 1m o -> q\n";
+    breaks(EU, "rcd-missing", "o", Severity::BeforeUse, rig);
+}

@@ -41,6 +41,7 @@ fn read(file: &Path) -> Result<Rig, Vec<String>> {
                     Spot::Run(i, Some(step)) => format!("runs[{i}].steps[{step}]"),
                     Spot::Cable(i) => format!("cables[{i}]"),
                     Spot::Remark(i) => format!("remarks[{i}]"),
+                    Spot::Choice(i) => format!("choices[{i}]"),
                 };
                 format!("{name}:{at}: {}; {}", p.message, p.help)
             };

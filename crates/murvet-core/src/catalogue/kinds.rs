@@ -113,6 +113,7 @@ const LEGS: AttrSpec = w(
     &["two-hot", "in-phase"],
     "Two hots: two-hot where their voltages are opposite, in-phase where both are fed alike (an adapter, one inverter on both legs).",
 );
+const FLOAT: AttrSpec = q("float", Voltage, false, "Voltage it holds a full battery at.");
 const DEVICE_CLASS: AttrSpec = w(
     "class",
     &["class-t", "bolt-down", "terminal", "blade", "large-blade", "glass", "gg", "curve-b", "curve-c", "curve-d"],
@@ -226,6 +227,7 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("rating", Current, true, "Greatest charge current."),
             q("voltage", Voltage, true, "Charge voltage."),
+            FLOAT,
             EFFICIENCY,
             f("plug-in", "Plugs into an outlet."),
             ON,
@@ -239,6 +241,7 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("rating", Current, true, "Greatest output current."),
             q("voltage", Voltage, true, "Output voltage."),
+            FLOAT,
             w("enable", &["engine", "always"], "What makes it run: the engine, or always."),
             ISOLATED,
             EFFICIENCY,

@@ -48,7 +48,7 @@ pub static REMARKS: &[RemarkKind] = &[
     kind("wrong-die", Severity::Soon, "has a crimp of the wrong die", JOINTS),
     kind(
         "soldered-lug",
-        Severity::Advice,
+        Severity::Soon,
         "has a lug that is soldered only; a crimp that can be verified is accepted by both schools",
         PRACTICE,
     ),

@@ -229,7 +229,7 @@ impl Builder<'_> {
         length: &Value,
         size: &Value,
         mut laid: Laid,
-        cranking: bool,
+        (cranking, sheathed): (bool, bool),
         ends: (usize, usize),
     ) {
         let known_length = length.si(Dimension::Length);
@@ -252,6 +252,7 @@ impl Builder<'_> {
             laid,
             gauge: size.quantity().is_some_and(|q| q.is_gauge()),
             cranking,
+            sheathed,
             unseen: known_length.is_none() || known_area.is_none(),
         });
         self.edge(ends.0, ends.1, What::Wire(wire), None);
@@ -298,7 +299,14 @@ impl Builder<'_> {
                     Some(c) => {
                         let places = self.places(&c.via, a, b);
                         let laid = self.laid(&places, c.insulation.as_ref(), c.bundle.as_ref());
-                        self.wire(WireSpot::Run(r, hop.step), &c.length, &c.size, laid, c.cranking, (a, b));
+                        self.wire(
+                            WireSpot::Run(r, hop.step),
+                            &c.length,
+                            &c.size,
+                            laid,
+                            (c.cranking, c.sheathed),
+                            (a, b),
+                        );
                     }
                     None => self.edge(a, b, What::Joint, None),
                 }
@@ -340,7 +348,7 @@ impl Builder<'_> {
                 let places = self.places(&cable.via, a, b);
                 let laid = self.laid(&places, cable.insulation.as_ref(), cable.bundle.as_ref());
                 let spot = WireSpot::Cable(c, core as usize);
-                self.wire(spot, &cable.length, &cable.size, laid, false, (a, b));
+                self.wire(spot, &cable.length, &cable.size, laid, (false, true), (a, b));
                 if let Some(wire) = self.net.wires.last_mut() {
                     wire.key = format!("{}.{}", cable.id, core.word());
                 }

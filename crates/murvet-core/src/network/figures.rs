@@ -23,7 +23,10 @@ impl Builder<'_> {
             SourceKind::Tow => (amps("rating").unwrap_or_else(|| self.side.pick(f64::INFINITY, 0.0)), 14.0),
             SourceKind::Array => {
                 let isc = amps("isc").or_else(|| Some(watts? / p.si("voc", Dimension::Voltage)? * 1.1));
-                (isc.unwrap_or_else(|| unseen(60.0)) * 1.25, p.si("voc", Dimension::Voltage).unwrap_or(22.0))
+                (
+                    isc.unwrap_or_else(|| unseen(60.0)) * self.profile.thresholds.sun,
+                    p.si("voc", Dimension::Voltage).unwrap_or(22.0),
+                )
             }
             SourceKind::Shore => {
                 let most = if self.profile.ac_v < 200.0 { 50.0 } else { 32.0 };
@@ -47,8 +50,9 @@ impl Builder<'_> {
             Kind::Inverter | Kind::InverterCharger => {
                 let Some(watts) = watts else { return (None, String::new()) };
                 let nominal = p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.store_volts());
-                let cut_off = nominal_system(nominal) * 10.5 / 12.0;
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
+                let cut_off = nominal_system(nominal) * self.profile.thresholds.cut_off;
+                let efficiency =
+                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
                 let amps = watts / cut_off / efficiency;
                 let text = format!(
                     "{} W / ({} V at cut-off × {}) = {} A",
@@ -61,7 +65,8 @@ impl Builder<'_> {
             }
             Kind::DcDc => {
                 let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
+                let efficiency =
+                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
                 (
                     Some(out / efficiency),
                     format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency)),
@@ -70,7 +75,8 @@ impl Builder<'_> {
             Kind::Charger => {
                 let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
                 let volts = p.si("voltage", Dimension::Voltage).unwrap_or(13.6);
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(0.85).clamp(0.05, 1.0);
+                let efficiency =
+                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
                 let amps = out * volts / efficiency / self.profile.ac_v;
                 let text = format!(
                     "{} A × {} V / {} / {} V = {} A",

@@ -66,6 +66,8 @@ pub struct Wire {
     pub gauge: bool,
     /// Vehicle maker's cranking cable.
     pub cranking: bool,
+    /// In a sheath or conduit of its own.
+    pub sheathed: bool,
     /// Length or size was not seen.
     pub unseen: bool,
 }
@@ -243,9 +245,9 @@ impl Network {
     }
 
     /// For each wire those that lie in parallel with it, itself included: single conductors between the same
-    /// two terminals, of one size and insulation, equal in length within a twentieth. Unequal ones share
+    /// two terminals, of one size and insulation, equal in length within a share. Unequal ones share
     /// unequally and are judged each for itself.
-    pub fn parallel_wires(&self) -> Vec<Vec<usize>> {
+    pub fn parallel_wires(&self, within: f64) -> Vec<Vec<usize>> {
         let mut ends: Vec<Option<(usize, usize)>> = vec![None; self.wires.len()];
         for e in &self.edges {
             if let What::Wire(w) = e.what {
@@ -261,7 +263,7 @@ impl Network {
                 && run(y)
                 && (x.laid.area_mm2 / y.laid.area_mm2 - 1.0).abs() < 0.01
                 && x.laid.insulation_c == y.laid.insulation_c
-                && (x.length_m - y.length_m).abs() <= 0.05 * x.length_m.max(y.length_m)
+                && (x.length_m - y.length_m).abs() <= within * x.length_m.max(y.length_m)
         };
         (0..self.wires.len()).map(|a| (0..self.wires.len()).filter(|&b| a == b || like(a, b)).collect()).collect()
     }

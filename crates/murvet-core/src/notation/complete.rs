@@ -102,6 +102,13 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
             }
             places(rig, &mut push);
         }
+        Some("choice") => {
+            let key = done.get(1).and_then(|w| w.word());
+            match key.and_then(crate::profiles::school) {
+                Some(school) => school.options.iter().for_each(|(word, says)| push(word, says)),
+                None => crate::profiles::SCHOOLS.iter().for_each(|s| push(s.key, s.question)),
+            }
+        }
         Some("place") => {
             for zone in super::ZONES {
                 push(zone, "zone");

@@ -46,6 +46,10 @@ pub fn print(rig: &Rig) -> String {
         comments(&mut out, &cable.comment);
         print_cable(&mut out, cable);
     }
+    for choice in &rig.choices {
+        comments(&mut out, &choice.comment);
+        let _ = writeln!(out, "choice {}: {} \"{}\"", choice.school, choice.option, choice.reason);
+    }
     for remark in &rig.remarks {
         comments(&mut out, &remark.comment);
         let _ = write!(out, "remark {}: {}", remark.on, remark.kind);

@@ -4,8 +4,12 @@
 //! with a source beside it; the rule that uses it names the field.
 
 mod ampacity;
+mod schools;
+mod thresholds;
 
 pub use ampacity::{Ampacity, Duty, Laid, ambient_factor, ampacity, resistance_ohm_per_m};
+pub use schools::{Answers, Choice, SCHOOLS, School, school};
+pub use thresholds::{Named, Thresholds};
 
 use crate::tables::{Table, table};
 use schemars::JsonSchema;
@@ -91,6 +95,10 @@ pub struct Profile {
     pub polarised: bool,
     /// The source that wants mains switches and devices to open all live conductors, where one does.
     pub all_poles: Option<&'static str>,
+    /// Numbers that are the same for every circuit.
+    pub thresholds: Thresholds,
+    /// Answers to the questions on which the trade has more than one school.
+    pub answers: Answers,
     /// Words for the profile: neutral-earth bond, breaker, RCD.
     pub words: Words,
     /// Lowest and highest supply voltage, V.
@@ -142,6 +150,8 @@ static NA_RV: Profile = Profile {
     rcd_everywhere: None,
     polarised: true,
     all_poles: None,
+    thresholds: Thresholds::NA,
+    answers: Answers::USUAL,
     words: Words { line: "hot", earth: "ground", rcd: "GFCI", supply: "pedestal" },
     supply_v: (
         Limit { value: 108.0, source: "120 V less 10 %, common practice, no source" },
@@ -171,6 +181,8 @@ static EU_UK: Profile = Profile {
     rcd_everywhere: Some(Limit { value: 0.03, source: "BS 7671 section 721 / IEC 60364-7-721, 30 mA (recalled)" }),
     polarised: false,
     all_poles: Some("BS 7671 section 721.43.1 / IEC 60364-7-721 (recalled)"),
+    thresholds: Thresholds::COMMON,
+    answers: Answers::USUAL,
     words: Words { line: "line", earth: "earth", rcd: "RCD", supply: "hook-up" },
     supply_v: (
         Limit { value: 207.0, source: "230 V less 10 %, IEC 60038 (recalled)" },
@@ -202,6 +214,8 @@ static AU_NZ: Profile = Profile {
     all_poles: Some(
         "AS/NZS 3001.2:2022 and 3000, every switch and breaker opens all live conductors (recalled in outline)",
     ),
+    thresholds: Thresholds::AU,
+    answers: Answers::USUAL,
     words: Words { line: "active", earth: "earth", rcd: "RCD", supply: "site outlet" },
     supply_v: (
         Limit { value: 216.2, source: "230 V less 6 %, AS 60038 (recalled)" },

@@ -51,7 +51,7 @@ impl<'a> Planner<'a> {
     }
 
     fn supply(&mut self) {
-        let profile = self.audit.profile.profile();
+        let profile = self.audit.rules;
         for i in self.pieces(Kind::Inlet) {
             let id = self.ctx.id(i).to_owned();
             let (low, high) = profile.supply_v;
@@ -128,7 +128,7 @@ impl<'a> Planner<'a> {
     fn earth_continuity(&mut self) {
         let net = &self.audit.net;
         let rig = &self.audit.assumed;
-        let profile = self.audit.profile.profile();
+        let profile = self.audit.rules;
         // Against the first earth bar, else the inlet's earth.
         let bar = net.nodes.iter().position(|n| {
             n.piece.is_some_and(|p| rig.pieces[p].kind == Kind::Panel && rig.pieces[p].status.present())
@@ -241,7 +241,7 @@ impl<'a> Planner<'a> {
             if c.ac {
                 continue;
             }
-            let profile = self.audit.profile.profile();
+            let profile = self.audit.rules;
             let limit = if c.vital { profile.drop_vital } else { profile.drop_other };
             let piece = &self.audit.assumed.pieces[c.piece];
             let v = d.total_v();
@@ -285,7 +285,7 @@ impl<'a> Planner<'a> {
 
     fn outlets(&mut self) {
         let net = &self.audit.net;
-        let profile = self.audit.profile.profile();
+        let profile = self.audit.rules;
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac()) {
             let phase = if s.kind == SourceKind::Inverter { Phase::Inverter } else { Phase::Shore };
             let from = self.ctx.id(s.piece).to_owned();
@@ -431,7 +431,7 @@ impl<'a> Planner<'a> {
             self.tests.push(Test {
                 id: format!("rcd:{id}"),
                 phase: Phase::Shore,
-                title: format!("{} of {id}: time to open at {test_ma:.0} mA", self.audit.profile.profile().words.rcd),
+                title: format!("{} of {id}: time to open at {test_ma:.0} mA", self.audit.rules.words.rcd),
                 terminals: format!("line to earth behind {id}"),
                 state: "on shore, then again on each other source".to_owned(),
                 instrument: "residual-current tester",

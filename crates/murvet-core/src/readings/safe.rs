@@ -18,7 +18,7 @@ pub struct SafeStep {
 /// before battery, never the battery under a running alternator), then prove dead.
 pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     let rig = &audit.assumed;
-    let words = audit.profile.profile().words;
+    let words = audit.rules.words;
     let mut steps = Vec::new();
     let mut step = |id: &str, title: String, note: &str| {
         steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned() });

@@ -4,6 +4,7 @@
 
 use super::{Conductor, Piece, Rig, Step, Value, Way, attached, port_of, walk};
 use crate::catalogue::{AttrType, REMARKS, anatomy, remark_kind};
+use crate::profiles::{SCHOOLS, school};
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
 
@@ -27,6 +28,8 @@ pub enum Spot {
     Cable(usize),
     /// A remark by index.
     Remark(usize),
+    /// A choice of a school by index.
+    Choice(usize),
 }
 
 /// One thing wrong with a rig.
@@ -230,7 +233,7 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
     let counts = [
         ("pieces", rig.pieces.len()),
         ("runs and cables", rig.runs.len() + rig.cables.len()),
-        ("places and remarks", rig.places.len() + rig.remarks.len()),
+        ("places, remarks and choices", rig.places.len() + rig.remarks.len() + rig.choices.len()),
     ];
     if let Some((what, count)) = counts.into_iter().find(|(_, n)| *n > MOST_PIECES) {
         let spot = Spot::Text { line: 1, column: 1 };
@@ -325,6 +328,24 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
                     "name every core that is not landed like to like, for example (N>PE PE>N)",
                 );
             }
+        }
+    }
+    for (index, choice) in rig.choices.iter().enumerate() {
+        let spot = Spot::Choice(index);
+        let Some(known) = school(&choice.school) else {
+            let keys: Vec<&str> = SCHOOLS.iter().map(|s| s.key).collect();
+            let message = format!("\"{}\" is no question of a school", choice.school);
+            checker.say(spot, &choice.school, message, format!("it is one of {}", keys.join(", ")));
+            continue;
+        };
+        let words: Vec<&str> = known.options.iter().map(|o| o.0).collect();
+        if !words.contains(&choice.option.as_str()) {
+            let message = format!("\"{}\" is no answer to {}", choice.option, choice.school);
+            checker.say(spot, &choice.option, message, format!("it is one of {}", words.join(", ")));
+        } else if choice.reason.trim().is_empty() {
+            checker.say(spot, "", "the choice has no reason", "say why: it is printed with the audit");
+        } else if rig.choices[..index].iter().any(|c| c.school == choice.school) {
+            checker.say(spot, &choice.school, format!("{} is answered twice", choice.school), "keep one of the two");
         }
     }
     for (index, remark) in rig.remarks.iter().enumerate() {

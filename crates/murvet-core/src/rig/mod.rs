@@ -45,6 +45,9 @@ pub struct Rig {
     /// What was seen and no computation can find, in order of entry.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub remarks: Vec<Remark>,
+    /// Answers to the questions on which the trade has more than one school, in order of entry.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub choices: Vec<crate::profiles::Choice>,
     /// Comment lines after the last statement.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub comment: Vec<String>,

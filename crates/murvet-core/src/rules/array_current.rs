@@ -23,7 +23,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
         let Some(isc) = ctx.rig.pieces[s.piece].si("isc", Dimension::Current) else { continue };
-        let amps = isc * 1.25 * 1.25;
+        let amps = isc * ctx.profile.thresholds.sun * ctx.profile.thresholds.continuous;
         let own = net.edges.iter().filter_map(|e| match e.what {
             What::Wire(w) if part[e.a] == part[s.plus] && net.nodes[e.a].duty == Role::Plus => Some(w),
             _ => None,
@@ -42,7 +42,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(amps)
         );
         let mut f = ctx.finding(&META, Severity::Soon, &net.wires[w].key, statement);
-        f.evidence.push(format!("{} A × 1.25 × 1.25 = {} A.", short(isc), short(amps)));
+        f.evidence.push(format!(
+            "{} A × {} × {} = {} A.",
+            short(isc),
+            short(ctx.profile.thresholds.sun),
+            short(ctx.profile.thresholds.continuous),
+            short(amps)
+        ));
         f.evidence.push(format!("Ampacity: {}.", amp.steps.join("; ")));
         f.source = format!("{}; ampacity: {}", META.source, amp.source);
         f.wires = vec![net.wires[w].spot];

@@ -2,7 +2,6 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::profiles::ProfileId;
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -18,14 +17,8 @@ pub(super) static META: Meta = Meta {
 /// Open-circuit voltage in the cold, V, and how it was found.
 pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
     let voc = array.si("voc", Dimension::Voltage)?;
-    // Lowest air where nothing is stated: common practice, no source.
-    let usual = match ctx.profile.id {
-        ProfileId::NaRv => -20.0,
-        ProfileId::EuUk => -10.0,
-        ProfileId::AuNz => 0.0,
-    };
     let coldest = array.si("coldest", Dimension::Temperature);
-    let c = coldest.unwrap_or(usual);
+    let c = coldest.unwrap_or(ctx.profile.thresholds.coldest_c);
     let mut rows =
         table("array-cold").rows.iter().filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
     // The first row at or below the temperature; warmer than the table starts, nothing is added.

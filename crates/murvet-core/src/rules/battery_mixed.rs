@@ -29,7 +29,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let (volts, other) = (nominal_system(battery_volts(p)), nominal_system(battery_volts(q)));
             let names = format!("{} and {}", ctx.piece_words(a.piece), ctx.piece_words(b.piece));
             let (severity, words, line) = match (chemistry(p), chemistry(q)) {
-                _ if (volts - other).abs() > 0.5 => (
+                _ if (volts - other).abs() > ctx.profile.thresholds.mixed_v => (
                     Severity::KeepOff,
                     "are of different voltage",
                     format!("{} V beside {} V.", short(volts), short(other)),
@@ -40,7 +40,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 _ => {
                     let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge);
                     match (ah(p), ah(q)) {
-                        (Some(x), Some(y)) if (x - y).abs() > 0.05 * x.max(y) => (
+                        (Some(x), Some(y)) if (x - y).abs() > ctx.profile.thresholds.mixed_ah * x.max(y) => (
                             Severity::Advice,
                             "are of different capacity",
                             format!("{} Ah beside {} Ah.", short(x), short(y)),

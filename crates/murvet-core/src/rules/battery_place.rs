@@ -47,6 +47,10 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             "cabin" if lithium && ctx.profile.id == ProfileId::AuNz => {
                 (Severity::BeforeUse, "is lithium and stands open to the living space")
             }
+            _ if matches!(p.kind, Kind::Inverter | Kind::InverterCharger) => match beside(ctx, &place.id) {
+                Some(words) => (Severity::Soon, words),
+                None => continue,
+            },
             _ => continue,
         };
         let name = ctx.piece_words(index);
@@ -60,4 +64,20 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         found.push(f);
     }
     found
+}
+
+/// Why an inverter should not be in a place, by the batteries that are there.
+fn beside(ctx: &Context, place: &str) -> Option<&'static str> {
+    let here = |p: &&crate::rig::Piece| {
+        p.kind == Kind::Battery && p.status.present() && p.place.as_deref() == Some(place) && !p.flag("starter")
+    };
+    let mut batteries = ctx.rig.pieces.iter().filter(here).peekable();
+    batteries.peek()?;
+    if batteries.any(|p| p.word("chemistry") == Some("flooded")) {
+        Some("stands beside a battery that gasses")
+    } else if ctx.profile.answers.inverter_beside_battery {
+        None
+    } else {
+        Some("stands beside a battery, which the chosen school never accepts")
+    }
 }

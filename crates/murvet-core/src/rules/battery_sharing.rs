@@ -12,9 +12,6 @@ pub(super) static META: Meta = Meta {
     source: "computed from resistances; a quarter above the mean as the measure is common practice, no source",
 };
 
-/// Largest share over the mean, both per ampere-hour.
-const MOST: f64 = 1.25;
-
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
@@ -52,7 +49,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         return Vec::new();
     };
     let ratio = share / ah / mean;
-    if ratio <= MOST {
+    if ratio <= ctx.profile.thresholds.share {
         return Vec::new();
     }
     let p = &ctx.rig.pieces[piece];

@@ -21,7 +21,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let pieces = fed(ctx, island.state, island.source);
-        if pieces.len() < 2 {
+        if pieces.len() < ctx.separation_from() {
             continue;
         }
         found.entry(source.piece).or_insert_with(|| {
@@ -31,7 +31,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(source.piece), statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
             f.evidence.push(format!("Fault from line to a case: line of {name}, case, earth conductor, and no path from earth to its neutral: the current is 0 A, nothing opens."));
-            f.evidence.push(format!("It feeds {} outlets or hard-wired appliances, so it is no electrical separation of a single one.", pieces.len()));
+            f.evidence.push(if pieces.len() < 2 {
+                "It feeds one outlet or appliance; the chosen school accepts no floating inverter at all.".to_owned()
+            } else {
+                format!("It feeds {} outlets or hard-wired appliances, so it is no electrical separation of a single one.", pieces.len())
+            });
             f.way = island.state.way.clone();
             f.pieces = vec![ctx.id(source.piece).to_owned()];
             f.target = Target::Source(ctx.id(source.piece).to_owned());

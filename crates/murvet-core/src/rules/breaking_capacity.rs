@@ -84,7 +84,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             // What a lead-acid bank drives is known less well, and falls away within the arc: not so pressing. Nor
             // is what exceeds the device by less than the spread of a resistance that nobody stated.
             Some((_, most, _)) => (
-                if stated || (lithium && amps > 2.0 * most) { Severity::BeforeUse } else { Severity::Soon },
+                if stated || (lithium && amps > ctx.profile.thresholds.fault_spread * most) {
+                    Severity::BeforeUse
+                } else {
+                    Severity::Soon
+                },
                 if stated { Certainty::Certain } else { Certainty::Possible },
                 format!("{name} breaks {} A, and {} A can flow through it in a fault.", short(*most), short(amps)),
             ),

@@ -15,9 +15,6 @@ pub(super) static META: Meta = Meta {
     source: "ABYC E-11, 3 % and 10 % (recalled; used as a school); IEC 60364-5-52 annex G, 5 % (recalled)",
 };
 
-/// The share allowed on mains circuits.
-const MAINS: (f64, &str) = (0.05, "IEC 60364-5-52 annex G, 5 % (recalled)");
-
 /// A predicted drop.
 #[derive(Debug, Clone)]
 pub struct Drop {
@@ -52,7 +49,7 @@ fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
     let c = &ctx.net.consumers[d.consumer];
     let share = d.total_v() / d.source_v;
     let (limit, source) = match (c.ac, c.vital) {
-        (true, _) => MAINS,
+        (true, _) => (ctx.profile.thresholds.drop_mains, "IEC 60364-5-52 annex G, 5 % (recalled)"),
         (false, true) => (ctx.profile.drop_vital.value, ctx.profile.drop_vital.source),
         (false, false) => (ctx.profile.drop_other.value, ctx.profile.drop_other.source),
     };

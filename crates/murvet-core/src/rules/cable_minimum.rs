@@ -2,7 +2,6 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::network::WireSpot;
-use crate::profiles::ProfileId;
 use crate::units::short;
 use std::collections::BTreeSet;
 
@@ -15,7 +14,7 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    let least = if ctx.profile.id == ProfileId::NaRv { 2.08 } else { 1.5 };
+    let least = ctx.profile.thresholds.mains_mm2;
     let mut seen = BTreeSet::new();
     let mut found = Vec::new();
     for wire in &ctx.net.wires {

@@ -2,7 +2,7 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{battery_volts, series_and_parallel};
+use crate::network::{battery_volts, full_volts, series_and_parallel};
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -53,7 +53,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     * battery_volts(battery);
                 let names = (ctx.piece_words(s.piece), ctx.piece_words(b.piece));
                 // A tenth of a volt in a 12 V system is within any display.
-                let slack = 0.008 * battery_volts(battery);
+                let slack = ctx.profile.thresholds.charge_slack * battery_volts(battery);
                 let (severity, words, line) = if volts > highest + slack {
                     (
                         Severity::BeforeUse,
@@ -66,6 +66,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                         "too little to fill it",
                         format!("{} V < {} V, usual for its chemistry.", short(volts), short(lowest)),
                     )
+                } else if let Some(f) = floats(ctx, s.piece, b.piece, highest) {
+                    found.push(f);
+                    continue;
                 } else {
                     continue;
                 };
@@ -82,4 +85,30 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         }
     }
     found
+}
+
+/// A charger that holds a full bank at too high a voltage.
+fn floats(ctx: &Context, charger: usize, battery: usize, highest: f64) -> Option<Finding> {
+    let (c, b) = (&ctx.rig.pieces[charger], &ctx.rig.pieces[battery]);
+    let float = c.si("float", Dimension::Voltage)?;
+    let lithium = matches!(b.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
+    let slack = ctx.profile.thresholds.charge_slack * battery_volts(b);
+    let rest = full_volts(b);
+    let (severity, line) = if float > highest + slack {
+        (Severity::BeforeUse, format!("{} V > {} V, the highest it may be charged to.", short(float), short(highest)))
+    } else if lithium && !ctx.profile.answers.lithium_float && float > rest + slack {
+        (
+            Severity::Soon,
+            format!("{} V > {} V at rest: a full lithium bank is kept charging.", short(float), short(rest)),
+        )
+    } else {
+        return None;
+    };
+    let statement = format!("{} floats {} at {} V.", ctx.piece_words(charger), ctx.piece_words(battery), short(float));
+    let mut f = ctx.finding(&META, severity, &format!("{}>{}", c.id, b.id), statement);
+    f.certainty = if b.attrs.contains_key("absorption") { Certainty::Certain } else { Certainty::Possible };
+    f.evidence.push(line);
+    f.evidence.push("The maker's own figure for the float governs where there is one.".to_owned());
+    f.pieces = vec![c.id.clone(), b.id.clone()];
+    Some(f)
 }

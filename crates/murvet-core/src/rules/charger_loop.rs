@@ -16,10 +16,6 @@ pub(super) static META: Meta = Meta {
     source: "common practice, no source",
 };
 
-/// Efficiencies and idle power where they are not stated, best and worst (common practice, no source).
-const EFFICIENCY: (f64, f64) = (0.92, 0.80);
-const IDLE_W: (f64, f64) = (10.0, 50.0);
-
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
     for index in super::views::conversion_states(ctx) {
@@ -171,21 +167,17 @@ fn report(ctx: &Context, state: &State, source: usize, round: &[usize]) -> Findi
 
 /// Watts taken from the battery for `out_w` put back, at the best or the worst of what is unstated.
 fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec<String>) -> f64 {
+    let t = &ctx.profile.thresholds;
     let mut watts = out_w;
     for r in round {
         let s = &ctx.net.sources[*r];
         let p = &ctx.rig.pieces[s.piece];
         let stated = p.si("efficiency", Dimension::Ratio).filter(|e| *e > 0.05);
-        let efficiency = stated.unwrap_or(if best { EFFICIENCY.0 } else { EFFICIENCY.1 }).min(1.0);
+        let efficiency = stated.unwrap_or(if best { t.efficiency_best } else { t.efficiency_worst }).min(1.0);
         let idle = match (s.kind, p.si("idle", Dimension::Power)) {
             (SourceKind::Inverter, Some(idle)) => idle,
-            (SourceKind::Inverter, None) => {
-                if best {
-                    IDLE_W.0
-                } else {
-                    IDLE_W.1
-                }
-            }
+            (SourceKind::Inverter, None) if best => t.idle_best_w,
+            (SourceKind::Inverter, None) => t.idle_worst_w,
             _ => 0.0,
         };
         let next = watts / efficiency + idle;

@@ -3,8 +3,7 @@
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
-use crate::profiles::ProfileId;
-use crate::units::short;
+use crate::units::{Quantity, short};
 
 pub(super) static META: Meta = Meta {
     slug: "chassis-bond",
@@ -23,13 +22,14 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 /// Bonds of the cases of converters that are too thin.
 fn cases(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let least = if ctx.profile.id == ProfileId::NaRv { 8.37 } else { 4.0 };
+    let least = ctx.profile.thresholds.bond_mm2;
     let mut found = Vec::new();
     for e in &net.edges {
         let What::Wire(w) = e.what else { continue };
         let case = [e.a, e.b].into_iter().find(|n| net.nodes[*n].terminal == "case");
         let wire = &net.wires[w];
         let Some(piece) = case.and_then(|n| net.nodes[n].piece) else { continue };
+        let least = if ctx.profile.answers.bond_as_dc { least.max(one_below_positive(ctx, piece)) } else { least };
         if wire.unseen || wire.laid.area_mm2 >= least * 0.99 {
             continue;
         }
@@ -51,6 +51,19 @@ fn cases(ctx: &Context) -> Vec<Finding> {
         found.push(f);
     }
     found
+}
+
+/// The standard size next below that of a converter's positive, mm²; 0 where none is known.
+fn one_below_positive(ctx: &Context, piece: usize) -> f64 {
+    let net = ctx.net;
+    let at = |n: usize| net.nodes[n].piece == Some(piece) && net.nodes[n].role == Role::Plus;
+    let positive = net.edges.iter().filter_map(|e| match e.what {
+        What::Wire(w) if at(e.a) || at(e.b) => Some(net.wires[w].laid.area_mm2),
+        _ => None,
+    });
+    let largest = positive.fold(0.0, f64::max);
+    let sizes = ctx.profile.sizes.iter().filter_map(|s| Some(Quantity::parse(s).ok()?.si));
+    sizes.filter(|s| *s < largest * 0.99).fold(0.0, f64::max)
 }
 
 fn frame(ctx: &Context) -> Vec<Finding> {
@@ -78,7 +91,7 @@ fn frame(ctx: &Context) -> Vec<Finding> {
             largest = Some((net.wires[w].laid.area_mm2, w));
         }
     }
-    let least = if ctx.profile.id == ProfileId::NaRv { 8.37 } else { 4.0 };
+    let least = ctx.profile.thresholds.bond_mm2;
     let id = ctx.id(chassis).to_owned();
     let (severity, statement, line) = match largest {
         None => (

@@ -3,6 +3,7 @@
 
 use super::RULES;
 use crate::catalogue::REMARKS;
+use crate::profiles::SCHOOLS;
 use std::fmt::Write;
 
 /// How a fault comes to light.
@@ -83,6 +84,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         &[
             ("too thin for what hangs on it, with ambient and bundling", Rule("cable-ampacity")),
             ("too much voltage lost through supply and return", Rule("cable-drop")),
+            ("a chassis return taken for granted", Rule("chassis-return")),
             ("a return thinner than its supply, or shared by many", Rule("device-oversized")),
             ("mains wiring thinner than allowed at all", Rule("cable-minimum")),
             ("not the copper it is marked as", Remark("wrong-metal")),
@@ -207,6 +209,12 @@ pub fn page() -> String {
     out.push_str("\n## What is remarked\n\n`remark THING: KIND \"in words\"`, on a piece, a cable or a place.\n\n| kind | how pressing | says | source |\n|---|---|---|---|\n");
     for kind in REMARKS {
         let _ = writeln!(out, "| `{}` | {} | {} | {} |", kind.word, kind.severity.words(), kind.says, kind.source);
+    }
+    out.push_str("\n## Questions with more than one school\n\n`choice QUESTION: ANSWER \"reason\"` in a rig; the first answer holds where nothing is chosen.\n\n| question | about | answer | meaning |\n|---|---|---|---|\n");
+    for school in SCHOOLS {
+        for (word, says) in school.options {
+            let _ = writeln!(out, "| `{}` | {} | `{word}` | {says} |", school.key, school.question);
+        }
     }
     out.push_str("\n## What goes wrong, and where it is found\n\n| field | fault | found by |\n|---|---|---|\n");
     for (field, faults) in COVERAGE {

@@ -25,6 +25,7 @@ mod charge_sum;
 mod charge_voltage;
 mod charger_loop;
 mod chassis_bond;
+mod chassis_return;
 mod conductors_crossed;
 mod contact_overloaded;
 mod coverage;
@@ -289,7 +290,7 @@ impl<'a> Context<'a> {
                 duty[w] = Duty::Ac;
             }
         }
-        let groups = net.parallel_wires();
+        let groups = net.parallel_wires(profile.thresholds.parallel_length);
         for ((wire, duty), group) in net.wires.iter().zip(duty).zip(&groups) {
             let mut amp = ampacity(profile, duty, &wire.laid);
             if group.len() > 1 {
@@ -325,6 +326,11 @@ impl<'a> Context<'a> {
     /// and length.
     pub fn parallel(&self, wire: usize) -> &[usize] {
         &self.groups[wire]
+    }
+
+    /// From how many outlets and appliances on a floating source is no separation any more.
+    fn separation_from(&self) -> usize {
+        if self.profile.answers.floating_inverter { 2 } else { 1 }
     }
 
     /// Whether two wires are cores of one cable.
@@ -473,6 +479,7 @@ pub static RULES: &[Rule] = &[
     (&bond_isolated::META, bond_isolated::find),
     (&rcd_neutral::META, rcd_neutral::find),
     (&chassis_bond::META, chassis_bond::find),
+    (&chassis_return::META, chassis_return::find),
     (&negative_floating::META, negative_floating::find),
     (&battery_isolation::META, battery_isolation::find),
     (&array_isolation::META, array_isolation::find),

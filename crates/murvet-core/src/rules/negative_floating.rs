@@ -3,7 +3,6 @@
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
-use crate::profiles::ProfileId;
 use crate::units::short;
 
 pub(super) static META: Meta = Meta {
@@ -46,8 +45,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 /// Conductors between the DC negative and the chassis that are thinner than a fault through the chassis allows.
 fn thin(ctx: &Context, frames: &[usize]) -> Vec<Finding> {
     let net = ctx.net;
-    // NFPA 70 section 551.20(C), 8 AWG (recalled); 6 mm² elsewhere is common practice, no source.
-    let least = if ctx.profile.id == ProfileId::NaRv { 8.37 } else { 6.0 };
+    let least = ctx.profile.thresholds.negative_bond_mm2;
     // The negative as far as it hangs together without the chassis.
     let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth) && !frames.contains(&n);
     let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));

@@ -2,8 +2,7 @@
 
 use super::protection::greatest_flow;
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::profiles::ProfileId;
-use crate::units::{awg_area_mm2, short};
+use crate::units::short;
 
 pub(super) static META: Meta = Meta {
     slug: "parallel-conductors",
@@ -24,7 +23,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let amp = ctx.ampacity(wire);
         let left_a = amp.device_a * (n - 1.0) / n;
         let flow_a = greatest_flow(ctx, wire);
-        let thin = ctx.profile.id == ProfileId::NaRv && ctx.net.wires[wire].laid.area_mm2 < awg_area_mm2(0) * 0.999;
+        let thin = ctx.net.wires[wire].laid.area_mm2 < ctx.profile.thresholds.parallel_mm2 * 0.999;
         let open = flow_a.is_some_and(|f| f > left_a * (1.0 + 1e-6));
         if !open && !thin {
             continue;

@@ -2,7 +2,8 @@
 
 use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::network::What;
+use crate::network::{Edge, What};
+use crate::units::Dimension;
 use std::collections::{BTreeMap, HashSet};
 
 pub(super) static META: Meta = Meta {
@@ -20,7 +21,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut bare: BTreeMap<usize, BTreeMap<usize, usize>> = BTreeMap::new();
     for island in ctx.islands() {
         let pieces = fed(ctx, island.state, island.source);
-        if island.meetings.is_empty() && pieces.len() < 2 {
+        if island.meetings.is_empty() && pieces.len() < ctx.separation_from() {
             continue; // electrical separation of a single appliance
         }
         // Everything the source reaches without passing a residual-current device.
@@ -28,7 +29,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let mut stack: Vec<usize> = seen.iter().copied().collect();
         while let Some(node) = stack.pop() {
             for (i, edge) in net.edges.iter().enumerate() {
-                let passes = edge.residual.is_none()
+                // A device that opens at more than the profile allows is none for a person.
+                let coarse = residual_a(ctx, edge).is_some_and(|a| a > limit.value * (1.0 + 1e-6));
+                let passes = (edge.residual.is_none() || coarse)
                     && !matches!(edge.what, What::Bond { .. })
                     && !net.crosses_earth(edge)
                     && island.state.closed(net, i);
@@ -71,4 +74,15 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
     f.source = limit.source.to_owned();
     vec![f]
+}
+
+/// Residual operating current of the device that an edge passes, A; nothing where there is none or it was not seen.
+fn residual_a(ctx: &Context, edge: &Edge) -> Option<f64> {
+    let p = &ctx.rig.pieces[edge.residual?];
+    match &edge.what {
+        What::Device { way: Some(way), .. } => {
+            p.ways.iter().find(|w| w.id == *way)?.rcd.as_ref()?.si(Dimension::Current)
+        }
+        _ => p.si("rcd", Dimension::Current),
+    }
 }

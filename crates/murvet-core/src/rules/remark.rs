@@ -1,6 +1,6 @@
 //! What was seen and no computation can find.
 
-use super::{Context, Finding, Hazard, Meta};
+use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::remark_kind;
 use std::collections::BTreeMap;
 
@@ -28,7 +28,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let subject = format!("{}:{}", remark.on, kind.word);
         let f = found.entry(subject.clone()).or_insert_with(|| {
-            let mut f = ctx.finding(&META, kind.severity, &subject, format!("{name} {}.", kind.says));
+            let accepted = match kind.word {
+                "soldered-lug" => ctx.profile.answers.soldered_lugs,
+                "combustible-backing" => ctx.profile.answers.backing,
+                _ => false,
+            };
+            let severity = if accepted { Severity::Advice } else { kind.severity };
+            let mut f = ctx.finding(&META, severity, &subject, format!("{name} {}.", kind.says));
             f.source = kind.source.to_owned();
             f.evidence.push(format!("Noted on {} as {}.", remark.on, kind.word));
             f.pieces = piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();

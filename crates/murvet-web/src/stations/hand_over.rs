@@ -105,7 +105,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         day: desk.visit.planned_on.to_string(),
         qualification: desk.visit.qualification.clone(),
         complaint: desk.visit.complaint.trim_end_matches('.').to_owned(),
-        profile_title: desk.audit.profile.profile().title,
+        profile_title: desk.audit.rules.title,
         map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
         uses: uses(&desk.audit, &tests, passed),
         findings: shown(&desk, &events, false),

@@ -193,7 +193,7 @@ fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let net = &audit.net;
     let single =
         murvet_core::states::Exploration { states: vec![state.clone()], oscillations: Vec::new(), complete: true };
-    let ctx = Context::new(&audit.assumed, audit.profile.profile(), net, &single);
+    let ctx = Context::new(&audit.assumed, &audit.rules, net, &single);
     let islands = islands_at(&ctx, 0);
     let mut lines = Vec::new();
     for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {

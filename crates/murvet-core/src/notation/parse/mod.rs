@@ -2,6 +2,7 @@
 //! still read.
 
 mod cables;
+mod choices;
 mod pieces;
 mod remarks;
 mod runs;
@@ -19,7 +20,7 @@ pub const MAX_TEXT: usize = 1_000_000;
 const MAX_ERRORS: usize = 200;
 
 /// Statement words besides the kinds of piece.
-pub(super) const STATEMENTS: [&str; 5] = ["rig", "place", "run", "cable", "remark"];
+pub(super) const STATEMENTS: [&str; 6] = ["rig", "place", "run", "cable", "remark", "choice"];
 
 #[derive(Default)]
 struct Lines {
@@ -28,6 +29,7 @@ struct Lines {
     runs: Vec<usize>,
     cables: Vec<usize>,
     remarks: Vec<usize>,
+    choices: Vec<usize>,
 }
 
 struct Parser {
@@ -140,6 +142,7 @@ impl Parser {
             Spot::Run(i, step) => (line(&self.lines.runs, *i), step.unwrap_or(0)),
             Spot::Cable(i) => (line(&self.lines.cables, *i), 0),
             Spot::Remark(i) => (line(&self.lines.remarks, *i), 0),
+            Spot::Choice(i) => (line(&self.lines.choices, *i), 0),
         }
     }
 
@@ -178,6 +181,7 @@ impl Parser {
             "run" => self.run(tokens, comment),
             "cable" => self.cable(&tokens[1..], comment),
             "remark" => self.remark(&tokens[1..], comment),
+            "choice" => self.choice(&tokens[1..], comment),
             word => match Kind::from_word(word) {
                 Some(kind) => {
                     if let Some(mut piece) = self.piece(kind, &tokens[1..]) {

@@ -192,7 +192,7 @@ impl Maker<'_> {
                 .and_then(|a| self.largest_rating(a.device_a))
                 .unwrap_or(15.0)
                 .min(20.0);
-            let residual = self.audit.profile.profile().rcd_everywhere.map(|_| Value::new("30mA"));
+            let residual = self.audit.rules.rcd_everywhere.map(|_| Value::new("30mA"));
             let two_hot = shore.cores == 4;
             if two_hot {
                 panel.attrs.insert("legs".to_owned(), Value::new("two-hot"));

@@ -65,12 +65,12 @@ impl Maker<'_> {
         laid.area_mm2 = area_mm2;
         let edge = self.audit.net.wire_edge(index)?;
         let duty = if self.audit.net.nodes[edge.a].is_mains_side() { Duty::Ac } else { Duty::Dc };
-        Some(ampacity(self.audit.profile.profile(), duty, &laid))
+        Some(ampacity(&self.audit.rules, duty, &laid))
     }
 
     /// The smallest standard size that carries a current behind a device, for all these conductors.
     fn smallest_size(&self, spots: &[WireSpot], device_a: f64, load_a: f64) -> Option<&'static str> {
-        let profile = self.audit.profile.profile();
+        let profile = self.audit.rules;
         profile.sizes.iter().copied().find(|size| {
             Quantity::parse(size).is_ok_and(|q| {
                 spots.iter().all(|s| {
@@ -86,7 +86,7 @@ impl Maker<'_> {
     }
 
     fn largest_rating(&self, most_a: f64) -> Option<f64> {
-        self.audit.profile.profile().ratings().values().filter(|r| *r <= most_a + 1e-9).last()
+        self.audit.rules.ratings().values().filter(|r| *r <= most_a + 1e-9).last()
     }
 
     fn words(&self, spots: &[WireSpot]) -> String {

@@ -55,7 +55,7 @@ impl Maker<'_> {
             inside.filter(|(_, e)| matches!(e.what, What::Joint | What::Contact(_))).map(|(i, _)| i).collect();
         let (amps, _) = greatest_into(self.ctx, &own, &deleted, p.kind == Kind::Bus, 0.0);
         let key = if p.kind == Kind::InverterCharger { "relay" } else { "rating" };
-        let next = self.audit.profile.profile().ratings().values().find(|r| *r >= amps);
+        let next = self.audit.rules.ratings().values().find(|r| *r >= amps);
         let rating = next.map(|r| format!("{}A", short(r)));
         rating
             .into_iter()
@@ -100,7 +100,7 @@ impl Maker<'_> {
         });
         let wires: Vec<usize> = wires.collect();
         let amps: f64 = wires.iter().map(|w| self.ctx.ampacity(*w).device_a).fold(0.0, f64::max);
-        let Some(rating) = self.audit.profile.profile().ratings().values().find(|r| *r >= amps) else {
+        let Some(rating) = self.audit.rules.ratings().values().find(|r| *r >= amps) else {
             return Vec::new();
         };
         let edits: Vec<Edit> = wires
@@ -139,7 +139,7 @@ impl Maker<'_> {
                 _ => None,
             });
             let area = minus.map(|w| net.wires[w].laid.area_mm2).fold(6.0, f64::max);
-            let sizes = self.audit.profile.profile().sizes;
+            let sizes = self.audit.rules.sizes;
             let fits = |s: &&&str| crate::units::Quantity::parse(s).is_ok_and(|q| q.si >= area * 0.99);
             sizes.iter().find(fits).copied().unwrap_or(size)
         } else {

@@ -17,7 +17,7 @@ impl Maker<'_> {
         let lithium = store.and_then(|p| p.word("chemistry")).is_some_and(|c| c == "lifepo4" || c == "nickel-lithium");
         let class = if lithium { "class-t" } else { "terminal" };
         // The smallest device that carries the load, else the largest that the cable allows.
-        let ratings = self.audit.profile.profile().ratings();
+        let ratings = self.audit.rules.ratings();
         let wanted = demand_a.and_then(|d| ratings.values().find(|r| *r >= d && *r <= own.device_a + 1e-9));
         let Some(rating) = wanted.or_else(|| self.largest_rating(own.device_a)) else { return list };
         let condition = demand_a.filter(|d| *d > rating).map(|d| {
@@ -127,9 +127,9 @@ impl Maker<'_> {
             return Vec::new();
         };
         let c = &self.ctx.net.consumers[drop.consumer];
-        let profile = self.audit.profile.profile();
+        let profile = self.audit.rules;
         let limit = match (c.ac, c.vital) {
-            (true, _) => 0.05,
+            (true, _) => profile.thresholds.drop_mains,
             (false, true) => profile.drop_vital.value,
             (false, false) => profile.drop_other.value,
         };

@@ -263,7 +263,12 @@ fn judge_path(
 ) -> Option<Group> {
     let net = ctx.net;
     let unlimited = flow.unlimited();
-    let limit = if unlimited { ctx.profile.first_device_m } else { ctx.profile.reduction_m };
+    let mut limit = if unlimited { ctx.profile.first_device_m } else { ctx.profile.reduction_m };
+    if let Some((_, sheathed_m)) = ctx.profile.answers.boat_code_m.filter(|_| unlimited)
+        && path.iter().all(|l| net.wires[l.wire].sheathed)
+    {
+        limit.value = sheathed_m;
+    }
     let mut too_far = false;
     let mut ends: Vec<String> = Vec::new();
     let mut bare: Vec<String> = Vec::new();

@@ -56,7 +56,9 @@ pub(super) fn source_words(ctx: &Context, source: usize) -> String {
     match s.kind {
         SourceKind::Battery => format!("{name} without limit"),
         SourceKind::Shore => format!("{} breaker of {} A at {name}", ctx.profile.words.supply, short(s.limit_a)),
-        SourceKind::Array => format!("{name}, short-circuit current × 1.25 = {} A", short(s.limit_a)),
+        SourceKind::Array => {
+            format!("{name}, short-circuit current × {} = {} A", short(ctx.profile.thresholds.sun), short(s.limit_a))
+        }
         _ => format!("{name}, limit {} A", short(s.limit_a)),
     }
 }

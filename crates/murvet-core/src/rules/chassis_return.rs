@@ -1,0 +1,43 @@
+//! An appliance that returns through the chassis, where the chosen school wants a negative run back.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+
+pub(super) static META: Meta = Meta {
+    slug: "chassis-return",
+    hazard: Hazard::Cable,
+    statement: "Where the firm's school wants it, every appliance has a negative run back beside its positive.",
+    why: "Joints of a chassis rust and are painted over: the return grows a resistance nobody sees, and lamps dim when pumps run.",
+    source: "a school of the trade, chosen with a reason; common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    if ctx.profile.answers.chassis_return {
+        return Vec::new();
+    }
+    let net = ctx.net;
+    let frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth);
+    let part =
+        ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b) && !frame(e.a) && !frame(e.b));
+    let whole = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));
+    let stores: Vec<usize> = net.sources.iter().filter(|s| s.kind == SourceKind::Battery).map(|s| s.minus).collect();
+    let mut found = Vec::new();
+    for c in net.consumers.iter().filter(|c| !c.ac && ctx.rig.pieces[c.piece].kind == Kind::DcLoad) {
+        let reaches = |labels: &[u32]| stores.iter().any(|s| labels[*s] == labels[c.minus]);
+        if !reaches(&whole) || reaches(&part) {
+            continue;
+        }
+        let name = ctx.piece_words(c.piece);
+        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), format!("{name} returns through the chassis."));
+        f.evidence.push(format!(
+            "With the chassis taken away no negative leads from {} to a battery.",
+            net.nodes[c.minus].name
+        ));
+        f.evidence.push("The chosen school wants a negative run back with each positive.".to_owned());
+        f.pieces = vec![ctx.id(c.piece).to_owned()];
+        found.push(f);
+    }
+    found
+}
