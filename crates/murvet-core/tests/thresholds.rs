@@ -76,6 +76,10 @@ const TURNS: &[Turn] = &[
     turn("efficiency", "inverter-device", "inverter i: @W dc 12V isolated bond-switched\nrun b.+ : 0.1m 70mm2 90C, fuse F 150A, 1m 70mm2 90C, i.dc+\nrun b.- : 1m 70mm2 90C, i.dc-\n", (500.0, 3000.0), [Some(1338.75), Some(1338.75), Some(1338.75)]),
     turn("cut_off", "inverter-device", "inverter i: @W dc 12V isolated bond-switched\nrun b.+ : 0.1m 70mm2 90C, fuse F 150A, 1m 70mm2 90C, i.dc+\nrun b.- : 1m 70mm2 90C, i.dc-\n", (500.0, 3000.0), [Some(1338.75), Some(1338.75), Some(1338.75)]),
     Turn { least: Severity::Soon, ..turn("efficiency", "inverter-device", "inverter i: @W dc 12V isolated bond-switched\nrun b.+ : 0.1m 70mm2 90C, fuse F 150A, 1m 70mm2 90C, i.dc+\nrun b.- : 1m 70mm2 90C, i.dc-\n", (500.0, 3000.0), [Some(1530.0), Some(1530.0), Some(1530.0)]) },
+    // 0.82 x 20 V at 0.94 x 10 A, 6 mm2 of 3.30 ohm/km x 1.1965 out and back: 5 % of 16.4 V is 0.82 V of 0.0371 V/m, twice.
+    turn("home_run", "array-drop", "array a: isc 10A voc 20V\ncontroller k: 30A 100V\nrun a.+ : @m 6mm2, k.pv+\nrun a.- : @m 6mm2, k.pv-\n", (1.0, 60.0), [Some(11.05), Some(11.05), Some(11.05)]),
+    // Two thirds of 1200 W.
+    turn("inverter_share", "load-sum", "inverter i: 1200W dc 12V isolated bond-switched\nrun b.+ : 0.1m 70mm2 90C, fuse F 150A, 1m 70mm2 90C, i.dc+\nrun b.- : 1m 70mm2 90C, i.dc-\nac-load k: @W\ncable W 3x2.5mm2 1m i -> k\n", (100.0, 1150.0), [Some(800.8), Some(800.8), Some(800.8)]),
     turn("rcd_a", "rcd-missing", "inlet s: 16A\nrcbo g: 16A rcd @mA 2-pole\nsocket o\nsocket q\ncable W 3x2.5mm2 1m s -> g\ncable X 3x2.5mm2 1m g -> o\ncable Y 3x2.5mm2 1m o -> q\n", (5.0, 300.0), [None, Some(30.0), Some(30.0)]),
 ];
 

@@ -88,7 +88,7 @@ const fn n(key: &'static str, doc: &'static str) -> AttrSpec {
     AttrSpec { key, ty: AttrType::Name, doc }
 }
 
-use Dimension::{Charge, Count, Current, Power, Ratio, Resistance, Temperature, Voltage};
+use Dimension::{Area, Charge, Count, Current, Power, Ratio, Resistance, Temperature, Voltage};
 
 const RATING: AttrSpec = q("rating", Current, true, "Current rating.");
 const EFFICIENCY: AttrSpec =
@@ -113,6 +113,8 @@ const LEGS: AttrSpec = w(
     &["two-hot", "in-phase"],
     "Two hots: two-hot where their voltages are opposite, in-phase where both are fed alike (an adapter, one inverter on both legs).",
 );
+const LISTENS: AttrSpec =
+    f("listens", "Obeys the battery's management unit, by a signal that was seen and a setting that was read.");
 const FLOAT: AttrSpec = q("float", Voltage, false, "Voltage it holds a full battery at.");
 const DEVICE_CLASS: AttrSpec = w(
     "class",
@@ -147,6 +149,14 @@ pub static KINDS: &[KindSpec] = &[
             q("charge-limit", Current, false, "Greatest charge current of one battery, maker's figure."),
             q("discharge", Current, false, "Greatest continuous discharge current of one battery, maker's figure."),
             q("absorption", Voltage, false, "Highest charge voltage of one battery, maker's figure."),
+            q("links", Area, false, "Size of the links between the batteries of a bank."),
+            w(
+                "management",
+                &["management-inside", "management-contactor", "management-signal"],
+                "What its management unit does: opens inside, opens a contactor, or only signals.",
+            ),
+            q("low-cut", Voltage, false, "Voltage of one battery at which its management opens when it is empty."),
+            q("high-cut", Voltage, false, "Voltage of one battery at which its management opens when it is too full."),
         ],
         ways: false,
     },
@@ -191,6 +201,10 @@ pub static KINDS: &[KindSpec] = &[
             ISOLATED,
             EFFICIENCY,
             IDLE,
+            q("warning", Voltage, false, "Battery voltage at which it warns."),
+            q("cut-off", Voltage, false, "Battery voltage at which it switches off."),
+            q("restart", Voltage, false, "Battery voltage at which it starts again."),
+            LISTENS,
             LEGS,
         ],
         ways: false,
@@ -207,6 +221,11 @@ pub static KINDS: &[KindSpec] = &[
             q("relay", Current, false, "Rating of the transfer relay."),
             w("neutral", &["neutral-common", "neutral-switched"], "Whether the transfer relay also opens the neutral."),
             f("shore-only", "Has a second output that is live on shore only (port aux)."),
+            q("warning", Voltage, false, "Battery voltage at which it warns."),
+            q("cut-off", Voltage, false, "Battery voltage at which it switches off."),
+            q("restart", Voltage, false, "Battery voltage at which it starts again."),
+            LISTENS,
+            f("feed-in", "Set to feed energy back into the supply."),
             f("assist", "May add inverter power to the shore supply."),
             BONDED,
             ISOLATED,
@@ -228,6 +247,7 @@ pub static KINDS: &[KindSpec] = &[
             q("rating", Current, true, "Greatest charge current."),
             q("voltage", Voltage, true, "Charge voltage."),
             FLOAT,
+            LISTENS,
             EFFICIENCY,
             f("plug-in", "Plugs into an outlet."),
             ON,
@@ -242,6 +262,7 @@ pub static KINDS: &[KindSpec] = &[
             q("rating", Current, true, "Greatest output current."),
             q("voltage", Voltage, true, "Output voltage."),
             FLOAT,
+            LISTENS,
             w("enable", &["engine", "always"], "What makes it run: the engine, or always."),
             ISOLATED,
             EFFICIENCY,
@@ -268,10 +289,18 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("rating", Current, true, "Greatest output current."),
             q("voltage", Voltage, true, "Greatest input voltage."),
+            FLOAT,
+            LISTENS,
         ],
         ways: false,
     },
-    KindSpec { kind: Kind::Alternator, words: &["alternator"], title: "alternator", attrs: &[RATING], ways: false },
+    KindSpec {
+        kind: Kind::Alternator,
+        words: &["alternator"],
+        title: "alternator",
+        attrs: &[RATING, LISTENS],
+        ways: false,
+    },
     KindSpec {
         kind: Kind::Tow,
         words: &["tow", "coupling"],
@@ -367,7 +396,11 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::LoadDisconnect,
         words: &["load-disconnect", "contactor"],
         title: "load disconnect",
-        attrs: &[RATING],
+        attrs: &[
+            RATING,
+            q("cut-off", Voltage, false, "Battery voltage at which it opens."),
+            q("restart", Voltage, false, "Battery voltage at which it closes again."),
+        ],
         ways: false,
     },
     KindSpec {
@@ -430,6 +463,7 @@ pub static KINDS: &[KindSpec] = &[
                 &["two-hot"],
                 "Works between two hots of opposite phase; a neutral landed on it serves its small parts.",
             ),
+            f("chooses-mains", "Takes mains by itself whenever there is any, as some refrigerators and heaters do."),
             MAX_DEVICE,
             ON,
         ],

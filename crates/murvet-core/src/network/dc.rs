@@ -4,6 +4,7 @@
 
 use super::{Factor, Network, NodalError, Resistor, Union, What};
 use crate::catalogue::{Kind, Role, SourceKind};
+use crate::profiles::resistance_ohm_per_m;
 use crate::rig::{Piece, Rig};
 use crate::tables::table;
 use crate::units::Dimension;
@@ -24,6 +25,9 @@ pub enum Case {
     Strong,
     /// Typical resistance and resting voltage, for shares and readings.
     Typical,
+    /// Greatest resistance and a low battery, for the least fault current: conductors at their greatest resistance and
+    /// hot, the battery at its nominal voltage with half more than its typical resistance (common practice, no source).
+    Weak,
 }
 
 /// A battery as a voltage behind a resistance.
@@ -65,7 +69,8 @@ pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
     }
     let column = if case == Case::Strong { 1 } else { 0 };
     let chemistry = p.word("chemistry").unwrap_or("lifepo4");
-    let per_100ah = table("battery-resistance").get(chemistry, column).unwrap_or(2.4) / 1000.0;
+    let aged = if case == Case::Weak { 1.5 } else { 1.0 };
+    let per_100ah = aged * table("battery-resistance").get(chemistry, column).unwrap_or(2.4) / 1000.0;
     let one_v = super::battery_volts(p) / series;
     // An unseen bank is as strong as any that is met.
     let ah = p.si("capacity", Dimension::Charge).unwrap_or(300.0).max(1.0);
@@ -113,8 +118,12 @@ impl DcNet {
             let ohm = match &e.what {
                 What::Wire(w) => {
                     let wire = &net.wires[*w];
-                    // Nominal area, 20 C: what a sound conductor has at the least.
-                    (wire.length_m * RHO_20 / (wire.laid.area_mm2 * 1e-6)).max(CLOSED_OHM)
+                    let per_m = match case {
+                        Case::Weak => resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge),
+                        // Nominal area, 20 C: what a sound conductor has at the least.
+                        _ => RHO_20 / (wire.laid.area_mm2 * 1e-6),
+                    };
+                    (wire.length_m * per_m).max(CLOSED_OHM)
                 }
                 What::Device { .. } | What::Contact(_) => CLOSED_OHM,
                 What::Bond { .. } | What::Joint => continue,
@@ -133,7 +142,7 @@ impl DcNet {
                     piece: s.piece,
                     plus,
                     minus,
-                    volts: full_volts(p),
+                    volts: if case == Case::Weak { super::battery_volts(p) } else { full_volts(p) },
                     ohm: internal_ohm(p, case).0,
                 });
             }

@@ -4,10 +4,12 @@
 //! with a source beside it; the rule that uses it names the field.
 
 mod ampacity;
+mod curves;
 mod schools;
 mod thresholds;
 
 pub use ampacity::{Ampacity, Duty, Laid, ambient_factor, ampacity, resistance_ohm_per_m};
+pub use curves::{Band, Gate, adiabatic_s, band};
 pub use schools::{Answers, Choice, SCHOOLS, School, school};
 pub use thresholds::{Named, Thresholds};
 

@@ -48,6 +48,10 @@ pub struct Thresholds {
     pub idle_best_w: f64,
     /// Power that an idle inverter takes where none is stated, worst, W; common practice, no source.
     pub idle_worst_w: f64,
+    /// Share of an array's voltage that may be lost in its home run; common practice, no source.
+    pub home_run: f64,
+    /// Share of an inverter's power that appliances may ask together before little is left; common practice, no source.
+    pub inverter_share: f64,
     /// Efficiency used for the current of a converter at full power where none is stated; common practice, no source.
     pub efficiency: f64,
 }
@@ -73,6 +77,8 @@ impl Thresholds {
         efficiency_worst: 0.80,
         idle_best_w: 10.0,
         idle_worst_w: 50.0,
+        home_run: 0.05,
+        inverter_share: 2.0 / 3.0,
         efficiency: 0.85,
     };
     pub(super) const NA: Thresholds = Thresholds {
@@ -119,6 +125,8 @@ impl Profile {
             ("idle_best_w", &mut t.idle_best_w),
             ("idle_worst_w", &mut t.idle_worst_w),
             ("efficiency", &mut t.efficiency),
+            ("home_run", &mut t.home_run),
+            ("inverter_share", &mut t.inverter_share),
         ];
         if let Some(rcd) = &mut self.rcd_everywhere {
             list.push(("rcd_a", &mut rcd.value));

@@ -99,6 +99,13 @@ fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
     Some(f)
 }
 
+/// The drop to one consumer at a current of one's own, in the first state that feeds it.
+pub(super) fn drop_of(ctx: &Context, index: usize, amps: f64) -> Option<Drop> {
+    let c = &ctx.net.consumers[index];
+    let (state, source) = feeding(ctx, c)?;
+    System::build(ctx, &ctx.states.states[state], source)?.drop(ctx, index, c, amps)
+}
+
 /// The drop to every consumer whose current is known, each alone on, in the first state that feeds it.
 /// Consumers with the same state and source share one factorisation.
 pub fn drops(ctx: &Context) -> Vec<Drop> {

@@ -24,6 +24,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             | Kind::Transfer
             | Kind::PlugChangeover
             | Kind::Rcd
+            | Kind::Guard
+            | Kind::LoadDisconnect
             | Kind::Bus => "rating",
             Kind::InverterCharger => "relay",
             _ => continue,

@@ -15,11 +15,9 @@ pub enum Found {
     Remark(&'static str),
     /// By measuring: the kind of a test in the plan.
     Reading(&'static str),
-    /// Not yet.
-    NotYet,
 }
 
-use Found::{NotYet, Reading, Remark, Rule};
+use Found::{Reading, Remark, Rule};
 
 /// Faults by field, each with where it is found.
 pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
@@ -43,7 +41,8 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("a device that resets itself", Remark("self-resetting")),
             ("an RCD without overcurrent element taken for a breaker", Rule("device-oversized")),
             ("a fuse taken for a barrier to backfeed", Rule("ac-backfeed")),
-            ("two equal devices in series where nobody knows which opens", NotYet),
+            ("two equal devices in series where nobody knows which opens", Rule("devices-in-series")),
+            ("a fault current too small to open its device", Rule("fault-clearing")),
             ("protection that differs by state", Rule("cable-ampacity")),
             ("two thin cables for one thick", Rule("parallel-conductors")),
             ("a neutral or an earth opened alone", Rule("return-interrupted")),
@@ -57,6 +56,9 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("nothing takes the battery off, or loads stand ahead of the switch", Rule("battery-isolation")),
             ("nothing takes the array off", Rule("array-isolation")),
             ("a single-pole device where all poles must open", Rule("pole-missing")),
+            ("live pins on an unhitched coupling", Rule("pins-live")),
+            ("what safety depends on goes off with the main switch", Rule("vital-switched")),
+            ("two switches in a row, one of them forgotten", Remark("forgotten-switch")),
             ("switches without a label", Remark("unlabelled")),
         ],
     ),
@@ -74,9 +76,20 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("gas with nowhere to go", Remark("not-vented")),
             ("closing onto inverter capacitors without pre-charge", Remark("no-pre-charge")),
             ("a swollen or leaking battery", Remark("swollen")),
-            ("thresholds of warning, cut-off and restart out of order", NotYet),
-            ("a shunt with current going round it", NotYet),
-            ("a charging source with no battery in circuit", NotYet),
+            ("thresholds of warning, cut-off and restart out of order", Rule("thresholds-order")),
+            ("a shunt with current going round it, or with none", Rule("shunt-bypassed")),
+            ("a charging source with no battery in circuit", Rule("source-without-store")),
+            ("a load-disconnect in a path that charges or inverts", Rule("load-disconnect-place")),
+            ("management that only signals, and devices that do not listen", Rule("management-ignored")),
+            ("links of a bank thinner than its main cable", Rule("bank-link")),
+            ("one battery that opens and the rest that follow", Rule("discharge-limit")),
+            ("runs that land on different posts of a bank", Rule("battery-sharing")),
+            ("strings joined without comparing voltages", Remark("strings-unmatched")),
+            ("parallel strings without a device each", Remark("string-unfused")),
+            ("a change of chemistry", Remark("chemistry-changed")),
+            ("a charge below the lowest temperature of lithium", Remark("cold-charge")),
+            ("nothing that can charge again after the management opened", Remark("lock-out")),
+            ("a load dump when a lithium unit opens under an alternator", Rule("alternator-bank")),
         ],
     ),
     (
@@ -89,6 +102,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("mains wiring thinner than allowed at all", Rule("cable-minimum")),
             ("not the copper it is marked as", Remark("wrong-metal")),
             ("a terminal that bites a few strands", Remark("few-strands")),
+            ("a terminal's own limits", Remark("terminal-limit")),
             ("solid or coarse conductor where it flexes", Remark("wrong-strands")),
             ("a sheath against sun, wet, oil or heat", Remark("wrong-sheath")),
             ("array cable too thin for continuous sun", Rule("array-current")),
@@ -112,6 +126,9 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("the chassis not bonded, or by too thin a conductor", Rule("chassis-bond")),
             ("the DC negative not joined to the chassis", Rule("negative-floating")),
             ("a bond through paint or rivets", Reading("earth")),
+            ("AC earth and DC return under one bolt", Remark("shared-bolt")),
+            ("a neutral on another source's bar, parted from its hot", Rule("neutral-lost")),
+            ("a dead leg live through an appliance of two hots", Reading("voltage")),
             ("two hots in phase on one neutral, or both on one leg", Rule("neutral-shared")),
             ("two hots whose common neutral is lost", Rule("neutral-lost")),
             ("the two hots of one supply joined", Rule("legs-joined")),
@@ -124,6 +141,9 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("live pins on an unplugged inlet", Rule("ac-backfeed")),
             ("a transfer that never comes to rest", Rule("transfer-oscillates")),
             ("AC and DC joined by colour", Rule("conductors-crossed")),
+            ("feed-in enabled by a setting, or two outputs of one unit joined", Rule("feed-in")),
+            ("a transfer of the wrong rating or poles", Rule("contact-overloaded")),
+            ("a transfer of the wrong kind", Remark("wrong-transfer")),
         ],
     ),
     (
@@ -131,6 +151,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         &[
             ("a charger on what its own battery feeds", Rule("charger-loop")),
             ("converters in a circle on DC", Rule("charger-loop")),
+            ("a heating appliance that moves to the inverter by itself", Rule("heating-moves")),
             ("the charger's input dead on the inverter", Reading("loop")),
         ],
     ),
@@ -138,10 +159,20 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         "Solar and alternator",
         &[
             ("an array above its controller on a cold morning", Rule("array-voltage")),
+            ("a home run that eats the array's power", Rule("array-drop")),
+            ("too many joints on the roof", Remark("roof-joints")),
+            ("unlike panels in parallel", Remark("unlike-panels")),
             ("a lithium bank straight on the alternator", Rule("alternator-bank")),
         ],
     ),
-    ("Capacity", &[("more on together than the source gives", Rule("load-sum"))]),
+    (
+        "Capacity",
+        &[
+            ("more on together than the source gives, or an inverter near its limit", Rule("load-sum")),
+            ("a bank that falls although the rig is on shore", Rule("dc-balance")),
+            ("an idle draw that nobody noticed, a transfer coil that is always fed", Remark("heavy-draw")),
+        ],
+    ),
     (
         "Workmanship",
         &[
@@ -167,6 +198,8 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("several hot units in one bench", Remark("hot-bench")),
             ("too little free conductor", Remark("short-conductor")),
             ("wires near moving contacts", Remark("near-moving")),
+            ("cut metal unprimed", Remark("unprimed-metal")),
+            ("equipment hard to reach", Remark("hard-to-reach")),
             ("openings not closed", Remark("open-knockout")),
             ("entries not sealed", Remark("unsealed")),
             ("the inlet in spray or too high", Remark("inlet-place")),
@@ -223,7 +256,6 @@ pub fn page() -> String {
                 Rule(slug) => format!("rule `{slug}`"),
                 Remark(word) => format!("remark `{word}`"),
                 Reading(kind) => format!("reading `{kind}`"),
-                NotYet => "not yet".to_owned(),
             };
             let _ = writeln!(out, "| {field} | {fault} | {by} |");
         }

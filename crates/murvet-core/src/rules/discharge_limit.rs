@@ -39,6 +39,27 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             inverters.filter_map(|c| Some((c.current_a?, format!("{}: {}", ctx.id(c.piece), c.working)))).collect();
         let amps: f64 = parts.iter().map(|p| p.0).sum();
         if amps <= limit_a * (1.0 + 1e-6) {
+            // With one battery of several opened by its management the others follow.
+            let left_a = limit_a - limit;
+            if parallel > 1.0 && amps > left_a * (1.0 + 1e-6) {
+                let name = ctx.piece_words(b.piece);
+                let statement = format!(
+                    "With one battery of {name} open the others are asked {} A and may give {} A.",
+                    short(amps),
+                    short(left_a)
+                );
+                let mut f = ctx.finding(&META, Severity::Advice, &battery.id, statement);
+                f.evidence.extend(parts.into_iter().map(|p| format!("{}.", p.1)));
+                f.evidence.push(format!(
+                    "{} A − {} A = {} A < {} A: one opens and the rest follow.",
+                    short(limit_a),
+                    short(limit),
+                    short(left_a),
+                    short(amps)
+                ));
+                f.pieces = vec![battery.id.clone()];
+                found.push(f);
+            }
             continue;
         }
         let statement = format!(

@@ -1,6 +1,7 @@
 //! Appliances that together ask more of a source than it gives.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
 use crate::units::short;
 use std::collections::BTreeMap;
 
@@ -25,7 +26,10 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             .filter_map(|c| Some((c, c.current_a?)))
             .collect();
         let amps: f64 = on.iter().map(|o| o.1).sum();
-        if amps <= s.limit_a * 1.001 || found.contains_key(&s.piece) {
+        // An inverter near its limit trips on the first motor that starts.
+        let margin = s.kind == SourceKind::Inverter && amps <= s.limit_a * 1.001;
+        let most = if margin { s.limit_a * ctx.profile.thresholds.inverter_share } else { s.limit_a };
+        if amps <= most * 1.001 || found.contains_key(&s.piece) {
             continue;
         }
         let statement = format!(
@@ -37,7 +41,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let mut f = ctx.finding(&META, Severity::Advice, ctx.id(s.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
         f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));
-        f.evidence.push(format!("Sum {} A > {} A.", short(amps), short(s.limit_a)));
+        let third = if margin { " less the third that is left for motor starts" } else { "" };
+        f.evidence.push(format!("Sum {} A > {} A{third}.", short(amps), short(most)));
         f.way = island.state.way.clone();
         f.pieces = vec![ctx.id(s.piece).to_owned()];
         found.insert(s.piece, f);

@@ -7,8 +7,10 @@ mod ac_backfeed;
 mod alternator_bank;
 mod appliance_maximum;
 mod array_current;
+mod array_drop;
 mod array_isolation;
 mod array_voltage;
+mod bank_link;
 mod battery_isolation;
 mod battery_mixed;
 mod battery_place;
@@ -29,30 +31,42 @@ mod chassis_return;
 mod conductors_crossed;
 mod contact_overloaded;
 mod coverage;
+mod dc_balance;
 mod device_kind;
 mod device_oversized;
 mod device_too_far;
 mod device_voltage;
+mod devices_in_series;
 mod discharge_limit;
 mod earth_missing;
+mod fault_clearing;
+mod feed_in;
+mod heating_moves;
 mod inverter_device;
 mod islands;
 mod legs_joined;
+mod load_disconnect_place;
 mod load_sum;
+mod management_ignored;
 mod negative_floating;
 mod neutral_lost;
 mod neutral_shared;
 mod oscillation;
 mod overcurrent_missing;
 mod parallel_conductors;
+mod pins_live;
 mod pole_missing;
 mod rcd_missing;
 mod rcd_neutral;
 mod remark;
 mod return_interrupted;
+mod shunt_bypassed;
 mod skin_live;
+mod source_without_store;
 mod supply_fault;
+mod thresholds_order;
 mod views;
+mod vital_switched;
 
 pub mod protection;
 
@@ -492,6 +506,20 @@ pub static RULES: &[Rule] = &[
     (&array_voltage::META, array_voltage::find),
     (&array_current::META, array_current::find),
     (&alternator_bank::META, alternator_bank::find),
+    (&thresholds_order::META, thresholds_order::find),
+    (&management_ignored::META, management_ignored::find),
+    (&shunt_bypassed::META, shunt_bypassed::find),
+    (&source_without_store::META, source_without_store::find),
+    (&load_disconnect_place::META, load_disconnect_place::find),
+    (&bank_link::META, bank_link::find),
+    (&feed_in::META, feed_in::find),
+    (&heating_moves::META, heating_moves::find),
+    (&dc_balance::META, dc_balance::find),
+    (&pins_live::META, pins_live::find),
+    (&vital_switched::META, vital_switched::find),
+    (&array_drop::META, array_drop::find),
+    (&fault_clearing::META, fault_clearing::find),
+    (&devices_in_series::META, devices_in_series::find),
     (&load_sum::META, load_sum::find),
     (&remark::META, remark::find),
 ];

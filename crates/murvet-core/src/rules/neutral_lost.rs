@@ -1,5 +1,6 @@
 //! Appliances of two opposite hots whose common neutral leads nowhere.
 
+use super::islands::{fed, islands_at};
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role};
 use crate::units::short;
@@ -8,8 +9,8 @@ use std::collections::BTreeMap;
 pub(super) static META: Meta = Meta {
     slug: "neutral-lost",
     hazard: Hazard::Bonding,
-    statement: "Where two opposite hots share a neutral, it leads back to the source in every state.",
-    why: "Without it the appliances of both hots lie in series across twice their voltage: the lighter ones get most of it and burn.",
+    statement: "The neutral of whatever is live leads back to the source of its hot in every state.",
+    why: "What looks dead is live. Where two opposite hots share the neutral, the appliances of both lie in series across twice their voltage: the lighter ones get most of it and burn.",
     source: "NFPA 70 section 300.13(B) (recalled); the division of the voltage is Ohm's law",
 };
 
@@ -65,8 +66,45 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 found.entry(name.clone()).or_insert_with(|| finding(ctx, index, &name, &sides, 2.0 * s.volts));
             }
         }
+        single(ctx, index, state, &mut found);
     }
     found.into_values().collect()
+}
+
+/// Outlets and appliances of one hot whose neutral does not lead back to the source of that hot.
+fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut BTreeMap<String, Finding>) {
+    let net = ctx.net;
+    for island in islands_at(ctx, index) {
+        let s = &net.sources[island.source];
+        for piece in fed(ctx, state, island.source) {
+            let p = &ctx.rig.pieces[piece];
+            let port = if p.kind == Kind::GfciOutlet { "line" } else { "ac" };
+            let Some(neutral) = net.node(piece, &format!("{port}.N")) else { continue };
+            let back = state.live.part[neutral] == state.live.part[s.minus];
+            let known = found.values().any(|f| f.pieces.contains(&p.id));
+            // An appliance between two hots needs no neutral; one that is crossed is reported as that.
+            if back || known || p.two_hot() || net.nodes[neutral].duty != Role::Neutral {
+                continue;
+            }
+            let part = state.live.part[neutral];
+            let other = net.sources.iter().find(|o| o.kind.is_ac() && state.live.part[o.minus] == part);
+            let words = match other {
+                Some(o) => format!("is on the neutral of {}", ctx.piece_words(o.piece)),
+                None => "leads nowhere".to_owned(),
+            };
+            let name = ctx.piece_words(s.piece);
+            let statement = format!("{} is live from {name}, and its neutral {words}.", ctx.piece_words(piece));
+            let mut f = ctx.finding(&META, Severity::BeforeUse, &p.id, statement);
+            f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+            f.evidence.push(format!(
+                "From {} no neutral conductor leads to {}: it looks dead and is live, or its current returns through earth.",
+                net.nodes[neutral].name, net.nodes[s.minus].name
+            ));
+            f.way = state.way.clone();
+            f.pieces = vec![p.id.clone()];
+            found.insert(p.id.clone(), f);
+        }
+    }
 }
 
 fn finding(ctx: &Context, state: usize, name: &str, sides: &[Side; 2], volts: f64) -> Finding {

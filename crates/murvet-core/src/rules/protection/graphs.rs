@@ -39,7 +39,13 @@ pub(super) fn positive(role: Role) -> bool {
     matches!(role, Role::Plus | Role::Line | Role::Any)
 }
 
-pub(super) fn device_words(ctx: &Context, piece: usize, way: Option<&str>, rating: f64) -> String {
+/// Whether a terminal of this duty is on the live side: positive, line, or whatever is landed on it.
+pub(crate) fn is_live_side(role: Role) -> bool {
+    positive(role)
+}
+
+/// A device in words with its rating.
+pub(crate) fn device_words(ctx: &Context, piece: usize, way: Option<&str>, rating: f64) -> String {
     let p = &ctx.rig.pieces[piece];
     let name = match way {
         Some(way) => format!("{} way {way}", p.id),

@@ -1,0 +1,55 @@
+//! A bank that falls although the rig is on shore.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+use crate::units::short;
+
+pub(super) static META: Meta = Meta {
+    slug: "dc-balance",
+    hazard: Hazard::Capacity,
+    statement: "What charges on shore gives more than all DC appliances together take.",
+    why: "On shore, everything works and the bank falls all the same; it is found in the morning.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter")) {
+        let charging = |s: &crate::states::State| {
+            let own = |i: &usize| net.sources[*i].kind == SourceKind::Charger;
+            s.live.sources_at(net, b.plus).filter(own).collect::<Vec<_>>()
+        };
+        // The first state in which a charger works on this bank, and nothing inverts from it.
+        let quiet = |s: &crate::states::State| {
+            !charging(s).is_empty()
+                && !net.sources.iter().enumerate().any(|(i, x)| x.kind == SourceKind::Inverter && s.live.active[i])
+        };
+        let Some(state) = ctx.first_state(quiet) else { continue };
+        let given: f64 = charging(state).iter().map(|i| net.sources[*i].limit_a).sum();
+        let takes: Vec<(f64, &str)> = net
+            .consumers
+            .iter()
+            .filter(|c| {
+                !c.ac
+                    && ctx.rig.pieces[c.piece].kind == Kind::DcLoad
+                    && state.live.part[c.plus] == state.live.part[b.plus]
+            })
+            .filter_map(|c| Some((c.current_a?, ctx.id(c.piece))))
+            .collect();
+        let taken: f64 = takes.iter().map(|t| t.0).sum();
+        if taken <= given * (1.0 + 1e-6) {
+            continue;
+        }
+        let name = ctx.piece_words(b.piece);
+        let statement =
+            format!("On shore {} A are given to {name} and {} A can be taken from it.", short(given), short(taken));
+        let mut f = ctx.finding(&META, Severity::Advice, ctx.id(b.piece), statement);
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        let parts: Vec<String> = takes.iter().map(|(a, id)| format!("{id} {} A", short(*a))).collect();
+        f.evidence.push(format!("{} = {} A > {} A.", parts.join(" + "), short(taken), short(given)));
+        f.way = state.way.clone();
+        f.pieces = vec![ctx.id(b.piece).to_owned()];
+        return vec![f];
+    }
+    Vec::new()
+}

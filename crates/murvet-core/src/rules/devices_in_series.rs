@@ -1,0 +1,91 @@
+//! Two devices in a row of which nobody knows which opens.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
+use crate::network::{Union, What};
+use crate::profiles::band;
+use crate::units::short;
+
+pub(super) static META: Meta = Meta {
+    slug: "devices-in-series",
+    hazard: Hazard::Overcurrent,
+    statement: "Of two devices in a row the nearer one to the fault opens first.",
+    why: "Where the one at the battery opens for a fault far away everything goes dark, and the spare fuse is put into the wrong holder.",
+    source: "NFPA 70 section 240.12; IEC 60364-5-53 section 536 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    // What hangs together without devices; two devices meet where they share such a stretch.
+    let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
+    let mut stretch = Union::new(net.nodes.len());
+    for e in &net.edges {
+        if !matches!(e.what, What::Device { .. } | What::Bond { .. }) && live(e.a) && live(e.b) {
+            stretch.join(e.a, e.b);
+        }
+    }
+    let label = stretch.into_labels();
+    let devices: Vec<(usize, usize, Option<String>, f64)> = net
+        .edges
+        .iter()
+        .enumerate()
+        .filter_map(|(i, e)| match &e.what {
+            What::Device { piece, way, rating_a } if live(e.a) && live(e.b) && rating_a.is_finite() => {
+                Some((i, *piece, way.clone(), *rating_a))
+            }
+            _ => None,
+        })
+        .collect();
+    let fed = |l: u32| net.sources.iter().any(|s| s.kind == SourceKind::Battery && label[s.plus] == l);
+    let mut found = Vec::new();
+    for (up_edge, up, _, up_a) in devices.iter().filter(|d| d.2.is_none()) {
+        let e = &net.edges[*up_edge];
+        // From the battery outward: the stretch behind it has no battery of its own.
+        let Some((_, behind)) = [(e.a, e.b), (e.b, e.a)].into_iter().find(|(a, b)| fed(label[*a]) && !fed(label[*b]))
+        else {
+            continue;
+        };
+        let here = label[behind];
+        // A device with a battery on its other side feeds this stretch as well: it is no second one in the row.
+        let onward = |i: usize| {
+            let ends = [net.edges[i].a, net.edges[i].b];
+            ends.iter().any(|n| label[*n] == here) && !ends.iter().any(|n| label[*n] != here && fed(label[*n]))
+        };
+        let next: Vec<_> = devices.iter().filter(|(i, p, ..)| i != up_edge && p != up && onward(*i)).collect();
+        for (_, down, way, down_a) in next {
+            // Both carry the fault alike; at ten times the smaller rating both bands lie open.
+            let amps = 10.0 * down_a.min(*up_a);
+            let soonest = band(&ctx.rig.pieces[*up], *up_a).soonest_s(amps / up_a);
+            let latest = band(&ctx.rig.pieces[*down], *down_a).latest_s(amps / down_a);
+            let (Some(soonest), Some(latest)) = (soonest, latest) else { continue };
+            if *down_a < up_a * 0.99 || latest < soonest {
+                continue;
+            }
+            let own = way.as_ref().map_or(ctx.id(*down).to_owned(), |w| format!("{} way {w}", ctx.id(*down)));
+            let name = ctx.piece_words(*up);
+            let subject = format!("{}>{own}", ctx.id(*up));
+            let mut f = ctx.finding(
+                &META,
+                Severity::Advice,
+                &subject,
+                format!("{name} {} A may open before {own} {} A.", short(*up_a), short(*down_a)),
+            );
+            f.evidence.push(format!(
+                "{} A > or = {} A: the device nearer to the fault is no smaller than the one behind it.",
+                short(*down_a),
+                short(*up_a)
+            ));
+            f.evidence.push(format!(
+                "At {} A {} may open after {} s, and {own} opens within {} s ({}).",
+                short(amps),
+                ctx.id(*up),
+                short(soonest),
+                short(latest),
+                band(&ctx.rig.pieces[*down], *down_a).source
+            ));
+            f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
+            found.push(f);
+        }
+    }
+    found
+}

@@ -1,0 +1,49 @@
+//! An inverter-charger that may feed the supply, or whose outputs are joined.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+
+pub(super) static META: Meta = Meta {
+    slug: "feed-in",
+    hazard: Hazard::Backfeed,
+    statement: "No inverter-charger feeds energy back into the supply, and its shore-only output is never fed by its inverter.",
+    why: "A pitch is no place to export to: its meter, its device and its keeper do not expect it, and two outputs joined put one against the other.",
+    source: "NFPA 70 section 551.31; IEC 60364-5-55 section 551.7 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for piece in ctx.pieces(Kind::InverterCharger) {
+        let p = &ctx.rig.pieces[piece];
+        let name = ctx.piece_words(piece);
+        if p.flag("feed-in") {
+            let mut f =
+                ctx.finding(&META, Severity::BeforeUse, &p.id, format!("{name} is set to feed back into the supply."));
+            f.evidence.push("As found in its settings.".to_owned());
+            f.evidence
+                .push("Repair: switch the setting off; it needs no tools but its display or its lead.".to_owned());
+            f.pieces = vec![p.id.clone()];
+            found.push(f);
+        }
+        let Some(aux) = net.node(piece, "aux.L") else { continue };
+        let Some(own) = net.sources.iter().position(|s| s.piece == piece && s.kind == SourceKind::Inverter) else {
+            continue;
+        };
+        let joined =
+            |s: &crate::states::State| s.live.active[own] && s.live.part[aux] == s.live.part[net.sources[own].plus];
+        let Some(state) = ctx.first_state(joined) else { continue };
+        let mut f = ctx.finding(
+            &META,
+            Severity::KeepOff,
+            &format!("{}.aux", p.id),
+            format!("The two outputs of {name} are joined."),
+        );
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        f.evidence.push("While it inverts, its shore-only output is live from its backed one.".to_owned());
+        f.way = state.way.clone();
+        f.pieces = vec![p.id.clone()];
+        found.push(f);
+    }
+    found
+}

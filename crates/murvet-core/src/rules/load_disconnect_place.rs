@@ -1,0 +1,48 @@
+//! An electronic load-disconnect in a path that also charges or feeds an inverter.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+
+pub(super) static META: Meta = Meta {
+    slug: "load-disconnect-place",
+    hazard: Hazard::Battery,
+    statement: "A load-disconnect stands in a path of loads alone: nothing charges through it, and no inverter hangs on it.",
+    why: "It opens under charge and the charger feeds the loads without a battery; the inrush of an inverter's capacitors burns its transistors closed.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for piece in ctx.pieces(Kind::LoadDisconnect) {
+        let (Some(a), Some(b)) = (net.node(piece, "in"), net.node(piece, "out")) else { continue };
+        let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Any);
+        let own = |x: usize, y: usize| (x, y) == (a, b) || (y, x) == (a, b);
+        let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && live(e.a) && live(e.b) && !own(e.a, e.b));
+        let store = |n: usize| net.sources.iter().any(|s| s.kind == SourceKind::Battery && part[s.plus] == part[n]);
+        // The side without the battery.
+        let Some(far) = [a, b].into_iter().find(|n| !store(*n)).filter(|_| part[a] != part[b]) else { continue };
+        let charges = net.sources.iter().filter(|s| !s.kind.is_ac() && part[s.plus] == part[far]).map(|s| s.piece);
+        let feeds = net.consumers.iter().filter(|c| {
+            matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger) && part[c.plus] == part[far]
+        });
+        let mut through: Vec<&str> = charges.chain(feeds.map(|c| c.piece)).map(|p| ctx.id(p)).collect();
+        through.sort_unstable();
+        through.dedup();
+        if through.is_empty() {
+            continue;
+        }
+        let statement = format!("{} stands between the battery and {}.", ctx.piece_words(piece), through.join(", "));
+        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(piece), statement);
+        f.evidence.push(format!(
+            "With {} open, {} hang on its far side without a battery.",
+            ctx.id(piece),
+            through.join(", ")
+        ));
+        f.evidence.push("It is made for loads: what charges and what inverts goes ahead of it.".to_owned());
+        f.pieces = std::iter::once(ctx.id(piece)).chain(through).map(str::to_owned).collect();
+        found.push(f);
+    }
+    found
+}

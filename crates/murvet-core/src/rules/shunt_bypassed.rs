@@ -1,0 +1,68 @@
+//! A shunt with current going round it, or with none at all.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+
+pub(super) static META: Meta = Meta {
+    slug: "shunt-bypassed",
+    hazard: Hazard::Battery,
+    statement: "All current of a bank goes through its shunt.",
+    why: "A monitor that misses a load or a charger shows a full bank until it is flat, and every judgement built on it is wrong.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for shunt in ctx.pieces(Kind::Shunt) {
+        let (Some(a), Some(b)) = (net.node(shunt, "in"), net.node(shunt, "out")) else { continue };
+        if net.nodes[a].duty != Role::Minus && net.nodes[b].duty != Role::Minus {
+            continue;
+        }
+        let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth | Role::Any);
+        let through = |x: usize, y: usize| (x, y) == (a, b) || (y, x) == (a, b);
+        let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b) && !through(e.a, e.b));
+        let house =
+            |s: &&crate::network::Source| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter");
+        let Some(battery) =
+            net.sources.iter().filter(house).find(|s| part[s.minus] == part[a] || part[s.minus] == part[b])
+        else {
+            continue;
+        };
+        let side = part[battery.minus];
+        let plus = ctx.whole();
+        // What takes from this bank or charges it, on the bank's side of the shunt.
+        let takes = net.consumers.iter().filter(|c| !c.ac).map(|c| (c.piece, c.plus, c.minus));
+        let gives = net.sources.iter().filter(|s| !s.kind.is_ac() && s.kind != SourceKind::Battery);
+        let all: Vec<(usize, usize, usize)> = takes.chain(gives.map(|s| (s.piece, s.plus, s.minus))).collect();
+        let mut round: Vec<&str> = all
+            .iter()
+            .filter(|(_, p, m)| plus[*p] == plus[battery.plus] && part[*m] == side)
+            .map(|(p, ..)| ctx.id(*p))
+            .collect();
+        round.sort_unstable();
+        round.dedup();
+        let silent = part[a] != part[b]
+            && !all.iter().any(|(.., m)| part[*m] != side && (part[*m] == part[a] || part[*m] == part[b]));
+        let statement = match (round.is_empty(), silent) {
+            (true, false) => continue,
+            (true, true) => format!("Nothing hangs behind {}: it sees no current.", ctx.piece_words(shunt)),
+            (false, _) => format!("The current of {} goes round {}.", round.join(", "), ctx.piece_words(shunt)),
+        };
+        let mut f = ctx.finding(&META, Severity::Advice, ctx.id(shunt), statement);
+        f.evidence.push(format!(
+            "With {} taken away, the negative side of {} still reaches:",
+            ctx.id(shunt),
+            ctx.piece_words(battery.piece)
+        ));
+        f.evidence.push(if round.is_empty() {
+            "nothing that takes or gives.".to_owned()
+        } else {
+            format!("{}.", round.join(", "))
+        });
+        f.pieces = vec![ctx.id(shunt).to_owned()];
+        found.push(f);
+    }
+    found
+}

@@ -1,0 +1,89 @@
+//! Voltages at which devices act, in an order that leaves no way out.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+use crate::network::series_and_parallel;
+use crate::rig::Piece;
+use crate::units::{Dimension, short};
+
+pub(super) static META: Meta = Meta {
+    slug: "thresholds-order",
+    hazard: Hazard::Battery,
+    statement: "Warning stands above cut-off, restart above cut-off and below float, and all of them inside the limits of the battery's management.",
+    why: "Where the management unit opens before the inverter does, everything goes dark at once and what charges may not start again by itself; a restart above the float never comes.",
+    source: "common practice, no source; the maker's figures govern",
+};
+
+/// A stated voltage of a piece.
+fn volts(p: &Piece, key: &str) -> Option<f64> {
+    p.si(key, Dimension::Voltage)
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let whole = ctx.whole();
+    let mut found = Vec::new();
+    for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let own = |piece: usize, n: usize| net.nodes[n].piece == Some(piece);
+        let joined = |other: usize| {
+            let mine = (0..net.nodes.len()).filter(|&n| own(index, n));
+            mine.into_iter().any(|a| (0..net.nodes.len()).any(|b| own(other, b) && whole[a] == whole[b]))
+        };
+        let mut wrong: Vec<(Severity, String)> = Vec::new();
+        let mut above = |severity, high: Option<f64>, low: Option<f64>, words: &str| {
+            if let (Some(high), Some(low)) = (high, low)
+                && high <= low
+            {
+                wrong.push((severity, format!("{words}: {} V is not above {} V.", short(high), short(low))));
+            }
+        };
+        let (cut, restart) = (volts(p, "cut-off"), volts(p, "restart"));
+        above(Severity::Advice, volts(p, "warning"), cut, "Warning over cut-off");
+        above(Severity::Soon, restart, cut, "Restart over cut-off");
+        let (mut others, mut pieces) = (false, vec![p.id.clone()]);
+        if cut.is_some() || restart.is_some() || volts(p, "voltage").is_some() {
+            for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+                let b = &ctx.rig.pieces[s.piece];
+                let (low, high) = (volts(b, "low-cut"), volts(b, "high-cut"));
+                if s.piece == index || (low.is_none() && high.is_none()) || !joined(s.piece) {
+                    continue;
+                }
+                let (count, _) = series_and_parallel(b);
+                others = true;
+                pieces.push(b.id.clone());
+                above(
+                    Severity::Soon,
+                    cut,
+                    low.map(|v| v * count),
+                    "Cut-off over what the battery's management opens at",
+                );
+                if matches!(p.kind, Kind::Charger | Kind::DcDc) {
+                    let words = "What the battery's management opens at over the charge voltage";
+                    above(Severity::Soon, high.map(|v| v * count), volts(p, "voltage"), words);
+                }
+            }
+            if let Some(restart) = restart {
+                for (other, c) in ctx.rig.pieces.iter().enumerate().filter(|(_, c)| c.status.present()) {
+                    if volts(c, "float").is_some() && joined(other) {
+                        others = true;
+                        pieces.push(c.id.clone());
+                        above(Severity::Soon, volts(c, "float"), Some(restart), "Float over restart");
+                    }
+                }
+            }
+        }
+        let Some(severity) = wrong.iter().map(|w| w.0).max() else { continue };
+        let statement = format!("The voltages at which {} acts stand in the wrong order.", ctx.piece_words(index));
+        let mut f = ctx.finding(&META, severity, &p.id, statement);
+        f.evidence.extend(wrong.into_iter().map(|w| w.1));
+        f.evidence.push(if others {
+            "Compared with what hangs on the same battery, several in series counted together.".to_owned()
+        } else {
+            "As set on the device itself.".to_owned()
+        });
+        pieces.dedup();
+        f.pieces = pieces;
+        found.push(f);
+    }
+    found
+}

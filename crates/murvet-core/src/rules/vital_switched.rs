@@ -1,0 +1,57 @@
+//! An appliance that safety depends on, behind a switch that takes other things off too.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::What;
+
+pub(super) static META: Meta = Meta {
+    slug: "vital-switched",
+    hazard: Hazard::Isolation,
+    statement: "What safety depends on, such as an alarm or breakaway brakes, works with everything switched off.",
+    why: "The rig is parked with its main switch off, and the gas alarm with it; a trailer that breaks away does so with its isolator open.",
+    source: "common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for piece in ctx.pieces(Kind::Isolator) {
+        let own = |n: usize| net.nodes[n].piece == Some(piece);
+        let side = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Minus | Role::Any | Role::Earth);
+        let part =
+            ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && side(e.a) && side(e.b) && !(own(e.a) && own(e.b)));
+        let fed = |n: usize| {
+            net.sources
+                .iter()
+                .any(|s| s.kind == SourceKind::Battery && (part[s.plus] == part[n] || part[s.minus] == part[n]))
+        };
+        let off: Vec<_> = net.consumers.iter().filter(|c| !(c.ac || (fed(c.plus) && fed(c.minus)))).collect();
+        let whole = ctx.whole();
+        let once = |n: usize| {
+            net.sources
+                .iter()
+                .any(|s| s.kind == SourceKind::Battery && (whole[s.plus] == whole[n] || whole[s.minus] == whole[n]))
+        };
+        let mut vital: Vec<&str> = off.iter().filter(|c| c.vital && once(c.plus)).map(|c| ctx.id(c.piece)).collect();
+        // A switch of its own belongs to it.
+        if vital.is_empty() || off.len() == vital.len() {
+            continue;
+        }
+        vital.sort_unstable();
+        vital.dedup();
+        let name = ctx.piece_words(piece);
+        let mut f = ctx.finding(
+            &META,
+            Severity::Advice,
+            ctx.id(piece),
+            format!("{name} takes {} off as well.", vital.join(", ")),
+        );
+        f.evidence.push(format!("With {} open, {} hangs on no battery.", ctx.id(piece), vital.join(", ")));
+        f.evidence.push(
+            "Feed it from ahead of the switch by a device of its own, and list it as meant to stay live.".to_owned(),
+        );
+        f.pieces = std::iter::once(ctx.id(piece)).chain(vital).map(str::to_owned).collect();
+        found.push(f);
+    }
+    found
+}
