@@ -17,6 +17,7 @@
 pub mod audit;
 pub mod audit_report;
 pub mod bounds;
+pub mod capacity;
 pub mod catalogue;
 pub mod faults;
 pub mod network;

@@ -132,7 +132,7 @@ fn a_device_four_times_too_large_is_found() {
         },
         &OVERCURRENT,
         Severity::BeforeUse,
-        UNNEEDED,
+        &[UNNEEDED, &[("kite", "fuse-alarm", "12 A on 1.5 mm², which carries 18 A")]].concat(),
     );
 }
 
@@ -187,7 +187,8 @@ const THIN_AND_SOUND: &[(&str, &str, &str)] = &[
     ("kite", "dc.- 0 pump.-", TEN),
     ("kite", "dc.vent 0 vent.+", TEN),
     ("kite", "dc.- 0 vent.-", TEN),
-    ("kite", "dc.usb 0 alarm.+", TEN),
+    ("kite", "main-fuse 0 fuse-alarm", TEN),
+    ("kite", "main-fuse 2 alarm.+", TEN),
     ("kite", "dc.- 0 alarm.-", TEN),
     ("kite", "cu.PE 0 body", BONDED),
 ];

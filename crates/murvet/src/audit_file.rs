@@ -81,6 +81,41 @@ pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCod
     ExitCode::from(u8::from(audit.blocks_use()))
 }
 
+/// `murvet running`: what these appliances bring about with the named controls moved.
+pub(crate) fn running(file: &Path, on: &[String], with: &[String]) -> ExitCode {
+    let rig = match read(file) {
+        Ok(rig) => rig,
+        Err(lines) => return complain(&lines),
+    };
+    let audit = judge(&rig, choose_profile(&rig, None));
+    let net = &audit.net;
+    let mut controls = vec![0u8; net.controls.len()];
+    for moved in with {
+        let (name, at) = moved.split_once('=').unwrap_or((moved, ""));
+        let Some(index) = net.controls.iter().position(|c| c.name == name) else {
+            let names: Vec<&str> = net.controls.iter().map(|c| c.name.as_str()).collect();
+            return complain(&[format!("no control is called \"{name}\"; there are {}", names.join(", "))]);
+        };
+        let positions = &net.controls[index].positions;
+        let place = if at.is_empty() { Some(1) } else { positions.iter().position(|p| p == at) };
+        match place.filter(|p| *p < positions.len()) {
+            Some(p) => controls[index] = p as u8,
+            None => return complain(&[format!("{name} has no position \"{at}\"; it has {}", positions.join(", "))]),
+        }
+    }
+    let known = |id: &&String| net.consumers.iter().any(|c| rig.pieces[c.piece].id == **id);
+    if let Some(strange) = on.iter().find(|id| !known(id)) {
+        return complain(&[format!("\"{strange}\" is no appliance of this rig")]);
+    }
+    let Some(state) = murvet_core::states::settle_at(net, &controls) else {
+        return complain(&["the automatic devices never come to rest at this setting".to_owned()]);
+    };
+    let on: Vec<&str> = on.iter().map(String::as_str).collect();
+    let running = murvet_core::capacity::running(&audit, &state, &on);
+    print!("{}", running.text(&state.describe(net)));
+    ExitCode::SUCCESS
+}
+
 /// `murvet export`.
 pub(crate) fn export(file: &Path, format: &str) -> ExitCode {
     match (read(file), format) {

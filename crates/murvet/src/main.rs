@@ -33,6 +33,17 @@ enum Command {
         #[arg(long, default_value = "text")]
         format: String,
     },
+    /// Tell what these appliances bring about together: what opens first and when, what is left of each source, how
+    /// long the bank lasts.
+    Running {
+        /// The file; `-` reads standard input.
+        file: PathBuf,
+        /// The appliances that are on.
+        on: Vec<String>,
+        /// Controls away from their parked position, as NAME or NAME=POSITION.
+        #[arg(long)]
+        with: Vec<String>,
+    },
     /// Print the page of rules, remarks and what each of them finds.
     Rules,
     /// Write a rig in another form.
@@ -73,6 +84,7 @@ fn main() -> ExitCode {
     match Cli::parse().command {
         Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
         Command::Export { file, format } => audit_file::export(&file, &format),
+        Command::Running { file, on, with } => audit_file::running(&file, &on, &with),
         Command::Rules => {
             print!("{}", murvet_core::rules::page());
             ExitCode::SUCCESS

@@ -16,6 +16,7 @@ pub use union::Union;
 
 use crate::catalogue::{Bond, Role, SourceKind};
 use crate::profiles::Laid;
+use std::collections::HashMap;
 
 /// A terminal, a splice or a loose end.
 #[derive(Debug, Clone)]
@@ -265,7 +266,21 @@ impl Network {
                 && x.laid.insulation_c == y.laid.insulation_c
                 && (x.length_m - y.length_m).abs() <= within * x.length_m.max(y.length_m)
         };
-        (0..self.wires.len()).map(|a| (0..self.wires.len()).filter(|&b| a == b || like(a, b)).collect()).collect()
+        let mut between: HashMap<(usize, usize), Vec<usize>> = HashMap::new();
+        for (w, pair) in ends.iter().enumerate() {
+            if let Some(pair) = pair {
+                between.entry(*pair).or_default().push(w);
+            }
+        }
+        let beside = |a: usize| ends[a].map_or(&[][..], |pair| between[&pair].as_slice());
+        let group = |a: usize| {
+            let mut list: Vec<usize> = beside(a).iter().copied().filter(|&b| a == b || like(a, b)).collect();
+            if list.is_empty() {
+                list.push(a);
+            }
+            list
+        };
+        (0..self.wires.len()).map(group).collect()
     }
 
     /// The two terminals a wire joins, as printed.

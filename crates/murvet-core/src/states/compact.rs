@@ -130,6 +130,7 @@ impl<'a> Compact<'a> {
             wanted: vec![0; self.sensed.len()],
         };
         let mut joined = vec![false; self.bonds.len()];
+        let mut fresh = true;
         loop {
             // Without a running source nothing depends on the bonds.
             let running = small.active.iter().any(|a| *a);
@@ -141,9 +142,12 @@ impl<'a> Compact<'a> {
                 if closed && !*done {
                     metal.join(*a as usize, *b as usize);
                     *done = true;
+                    fresh = true;
                 }
             }
-            small.metal = metal.clone().into_labels();
+            if std::mem::take(&mut fresh) {
+                small.metal = metal.clone().into_labels();
+            }
             let mut changed = false;
             for (i, s) in self.sources.iter().enumerate() {
                 if small.active[i] {

@@ -55,6 +55,7 @@ const FILES: &[&str] = &[
     include_str!("../../tables/bundle-abyc.json"),
     include_str!("../../tables/chemistry.json"),
     include_str!("../../tables/battery-resistance.json"),
+    include_str!("../../tables/peukert.json"),
     include_str!("../../tables/breaking-capacity.json"),
     include_str!("../../tables/charge-volts.json"),
     include_str!("../../tables/array-cold.json"),
