@@ -3,7 +3,7 @@
 
 use crate::audit::{Audit, audit};
 use crate::catalogue::Kind;
-use crate::rig::{Core, Landing, Piece, Rig, Value};
+use crate::rig::{Core, Landing, Piece, Rig, TermRef, Value};
 use crate::rules::{Finding, Severity};
 
 /// A fault and what it brings.
@@ -44,6 +44,30 @@ fn ways(p: &Piece) -> Vec<(String, &'static str, &'static str)> {
     list
 }
 
+/// Puts a switch of one pole into a cable.
+///
+/// Breakers count as closed (see [`crate::states`]); with such a switch in its cable a breaker is free.
+pub fn open_ahead(rig: &mut Rig, cable: usize) {
+    let mut before = rig.cables[cable].clone();
+    let id = rig.fresh_id("free-");
+    let mut switch = Piece::new(id.clone(), Kind::Isolator).with("poles", "1-pole");
+    if before.cores == 4 || before.no_neutral {
+        switch = switch.with("legs", "two-hot").with("poles", "2-pole");
+    }
+    let mut behind = before.clone();
+    before.to = TermRef::new(id.clone(), "line");
+    // What is swapped or lost is so ahead of the switch; behind it cores land like to like.
+    if before.map.iter().any(|l| l.from == Core::L2 && l.to.is_none()) {
+        behind.cores = behind.cores.min(3);
+    }
+    behind.map.clear();
+    behind.from = TermRef::new(id.clone(), "load");
+    behind.id = rig.fresh_id(&format!("{id}-"));
+    rig.pieces.push(switch);
+    rig.cables[cable] = before;
+    rig.cables.push(behind);
+}
+
 /// Every single fault of the kinds above that brings something, in the order of the pieces. Words that were not
 /// seen are taken as in the audit.
 ///
@@ -78,6 +102,17 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
             let mut copy = rig.clone();
             copy.pieces[index].attrs.insert("supply".to_owned(), Value::new(word));
             tried.push((inlet.id.clone(), format!("the supply at {} {words}", inlet.id), copy));
+        }
+    }
+    // The hot lost ahead of something that senses it, by a breaker or at the pitch: it moves, and the neutral that
+    // stays joined goes with it.
+    for (index, cable) in rig.cables.iter().enumerate().filter(|(_, c)| c.status.present()) {
+        let Some(p) = rig.piece(&cable.to.piece) else { continue };
+        let automatic = p.kind == Kind::Transfer && p.word("operation") == Some("automatic");
+        if p.kind == Kind::InverterCharger || automatic {
+            let mut copy = rig.clone();
+            open_ahead(&mut copy, index);
+            tried.push((p.id.clone(), format!("the hot of {} is lost and its neutral is not", cable.id), copy));
         }
     }
     // The neutral of two opposite hots, lost where the supply comes in.

@@ -315,7 +315,7 @@ fn corrections_follow_their_formulas_from_each_base() {
 
 #[test]
 fn every_table_says_where_it_is_from() {
-    assert_eq!(all().len(), 19, "every data file is read");
+    assert_eq!(all().len(), 20, "every data file is read");
     for t in all() {
         assert!(
             !t.source.is_empty() && !t.columns.is_empty() && t.rows.iter().all(|r| r.values.len() == t.columns.len()),
