@@ -1,5 +1,6 @@
 //! What one failed part would do: every relay, contact, start signal, interlock and bond relay is failed in turn on
-//! a copy of the rig, and what then appears is *one fault away*. It is listed apart from what is wrong now.
+//! a copy of the rig, every plug moved, every bad supply tried, and what then appears is *one fault away*. It is listed
+//! apart from what is wrong now.
 
 use crate::audit::{Audit, audit};
 use crate::catalogue::Kind;
@@ -113,6 +114,16 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
             let mut copy = rig.clone();
             open_ahead(&mut copy, index);
             tried.push((p.id.clone(), format!("the hot of {} is lost and its neutral is not", cable.id), copy));
+        }
+    }
+    // A charger with a plug may move to any other outlet: not broken, but one plug away.
+    for (index, charger) in rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Charger && p.status.present()) {
+        let Some(on) = charger.word("on") else { continue };
+        let outlets = rig.pieces.iter().filter(|p| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet));
+        for outlet in outlets.filter(|o| o.id != TermRef::from(on).piece) {
+            let mut copy = rig.clone();
+            copy.pieces[index].attrs.insert("on".to_owned(), Value::new(outlet.id.clone()));
+            tried.push((charger.id.clone(), format!("{} is plugged into {}", charger.id, outlet.id), copy));
         }
     }
     // The neutral of two opposite hots, lost where the supply comes in.

@@ -527,6 +527,11 @@ fn what_one_failed_part_would_bring_is_listed_apart() {
         run start.+ : 0.2m 10mm2, fuse A 40A, 1m 10mm2, up.in+\nrun up.out+ : 0.5m 10mm2, fuse B 40A, 0.2m 10mm2, house.+\nrun up.in- : 0.3m 10mm2, frame\nrun up.out- : 0.3m 10mm2, frame\n\
         run house.+ : 0.2m 2.5mm2, fuse C 10A, 1m 2.5mm2, down.in+\nrun down.out+ : 1m 2.5mm2, fuse D 10A, 0.2m 2.5mm2, start.+\nrun down.in- : 0.3m 2.5mm2, frame\nrun down.out- : 0.3m 2.5mm2, frame\n";
     assert!(of(circle, EU).is_empty(), "with the engine running the circle is there now, and a finding of its own");
+    // A charger that may be plugged into the inverter's outlet is one plug away from a loop.
+    let plug = "battery b: agm 12V 100Ah\nrun b.+ : 0.2m 25mm2 90C, fuse F 100A terminal, 1m 25mm2 90C, i.dc+\nrun b.- : 1m 25mm2 90C, i.dc-\ninverter i: 600W dc 12V bond-none isolated\nsocket own\ncable W 3x1.5mm2 1m i -> own\n\
+        inlet s: 10A\nrcbo g: 10A 30mA 2-pole\nsocket o\ncable X 3x1.5mm2 1m s -> g\ncable Y 3x1.5mm2 1m g -> o\ncharger c: 10A 14.4V plug-in on o\nrun c.dc+ : 0.5m 6mm2, fuse G 15A, 0.2m 6mm2, b.+\nrun c.dc- : 0.5m 6mm2, b.-\n";
+    let moved = of(plug, EU);
+    assert!(moved.iter().any(|f| f.0 == "c is plugged into own" && f.1 == ["charger-loop:c"]), "{moved:?}");
     // A broken interlock is backfeed.
     let lock = "inlet shore: 120V 30A\ngenerator G: 120V 30A bond-none\nbreaker b1: 30A 2-pole interlock bar\nbreaker b2: 30A 2-pole interlock bar\noutlet o\n\
         cable W1 3x10AWG 1m shore -> b1\ncable W2 3x10AWG 1m G -> b2\ncable W3 3x10AWG 1m b1 -> o\ncable W4 3x10AWG 1m b2 -> o\n";
