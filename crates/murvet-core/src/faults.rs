@@ -117,9 +117,11 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
         }
     }
     // A charger with a plug may move to any other outlet: not broken, but one plug away.
-    for (index, charger) in rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Charger && p.status.present()) {
+    for (index, charger) in rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Charger && p.status.present())
+    {
         let Some(on) = charger.word("on") else { continue };
-        let outlets = rig.pieces.iter().filter(|p| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet));
+        let outlets =
+            rig.pieces.iter().filter(|p| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet));
         for outlet in outlets.filter(|o| o.id != TermRef::from(on).piece) {
             let mut copy = rig.clone();
             copy.pieces[index].attrs.insert("on".to_owned(), Value::new(outlet.id.clone()));

@@ -181,3 +181,21 @@ fn a_use_is_barred_by_its_own_findings_and_readings_only() {
     assert!(none.iter().all(|u| u.missing > 0 && u.failed.is_empty() && u.barred_by.is_empty()));
     assert!(none.iter().find(|u| u.name == "shore").is_some_and(|u| u.missing < tests.len()));
 }
+
+#[test]
+fn making_safe_names_the_switch_of_an_array_or_says_there_is_none() {
+    let rig = |switch: &str| {
+        format!(
+            "battery b: agm 12V 100Ah\narray pv: isc 8A voc 22V\ncontroller k: 20A 50V\nrun pv.+ : 2m 6mm2{switch}, 1m 6mm2, k.pv+\nrun pv.- : 3m 6mm2, k.pv-\nrun k.bat+ : 0.5m 6mm2, fuse F 30A, 0.2m 6mm2, isolator house 100A, 0.2m 6mm2, b.+\nrun k.bat- : 0.5m 6mm2, b.-\ntow hitch: 20A\n"
+        )
+    };
+    let steps = |text: &str| make_safe(&audit(&parse(text).expect("parses"), ProfileId::EuUk));
+    let of = |text: &str, id: &str| {
+        let list = steps(text);
+        list.into_iter().find(|s| s.id == id).map(|s| format!("{}: {}", s.title, s.note)).expect("the step")
+    };
+    let with = of(&rig(", isolator cover 32A"), "pv:pv");
+    assert!(with.contains("before the battery by cover:") && !with.contains("house"), "{with}");
+    assert!(of(&rig(", 0.1m 6mm2"), "pv:pv").contains("No isolator"));
+    assert!(of(&rig(""), "tow:hitch").contains("tow vehicle"));
+}

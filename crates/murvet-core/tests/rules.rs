@@ -394,6 +394,14 @@ fn an_array_fits_its_controller_and_its_cable() {
 
 #[test]
 fn a_bank_is_of_one_kind_shares_alike_and_stands_where_it_may() {
+    // Half a volt apart is still one system; more is not.
+    let beside = |v: &str| {
+        format!(
+            "battery d: agm 17V 100Ah\nbattery e: agm {v} 100Ah\nrun d.+ : 0.1m 16mm2, e.+\nrun d.- : 0.1m 16mm2, e.-\n"
+        )
+    };
+    assert!(of(&judge(&beside("17.5V"), EU), "battery-mixed").is_none());
+    assert_eq!(of(&judge(&beside("17.6V"), EU), "battery-mixed").map(|f| f.severity), Some(Severity::KeepOff));
     let two = |other: &str, lead: &str| {
         format!(
             "battery a: agm 12V 100Ah internal 4mohm\nbattery b: {other}\ndc-load heater: 80A\nbus pos\nbus neg\nrun a.+ : 0.3m 25mm2, fuse A 100A, 0.1m 25mm2, pos\nrun b.+ : {lead} 25mm2, fuse B 100A, 0.1m 25mm2, pos\nrun a.- : 0.3m 25mm2, neg\nrun b.- : {lead} 25mm2, neg\nrun pos : 0.5m 50mm2, heater.+\nrun neg : 0.5m 50mm2, heater.-\n"

@@ -1,7 +1,7 @@
 //! The steps that make this rig safe to touch, in order.
 
 use crate::audit::Audit;
-use crate::catalogue::Kind;
+use crate::catalogue::{Kind, SourceKind};
 
 /// One step.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -68,12 +68,21 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
             "Its switch, remote or screen is no isolation; its capacitors stay charged for minutes.",
         );
     }
-    for p in of(Kind::Array) {
+    for p in of(Kind::Tow) {
         step(
-            &format!("pv:{}", p.id),
-            format!("Isolate {}{} before the battery", p.title(), place(p)),
-            "No isolator: cover it, and keep its conductors apart.",
+            &format!("tow:{}", p.id),
+            format!("Disconnect the tow vehicle at {}{}", p.title(), place(p)),
+            "It feeds the rig by its own battery, engine running or not.",
         );
+    }
+    for p in of(Kind::Array) {
+        let switches = array_switches(audit, &p.id);
+        let (by, note) = if switches.is_empty() {
+            (String::new(), "No isolator: cover it, and take its leads off one by one.")
+        } else {
+            (format!(" by {}", switches.join(" or ")), "Its leads stay live up to there while there is light.")
+        };
+        step(&format!("pv:{}", p.id), format!("Isolate {}{} before the battery{by}", p.title(), place(p)), note);
     }
     for p in of(Kind::Battery) {
         let isolated = rig.pieces.iter().any(|s| s.kind == Kind::Isolator && s.status.present());
@@ -102,4 +111,25 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     }
     step("prove-again", "Prove the tester again".to_owned(), "A dead tester shows a dead rig.");
     steps
+}
+
+/// Isolators and breakers between an array and its controller.
+fn array_switches(audit: &Audit, array: &str) -> Vec<String> {
+    let (net, rig) = (&audit.net, &audit.assumed);
+    let ctx = audit.context();
+    let part = ctx.whole();
+    let own = net.sources.iter().find(|s| rig.pieces[s.piece].id == array);
+    let Some(own) = own else { return Vec::new() };
+    let beside = |n: usize| part[n] == part[own.plus] || part[n] == part[own.minus];
+    let mut list: Vec<String> = Vec::new();
+    for (n, node) in net.nodes.iter().enumerate().filter(|(n, _)| beside(*n)) {
+        let Some(p) = node.piece.map(|p| &rig.pieces[p]) else { continue };
+        // In the positive, or in a negative that only this array has.
+        let shared = net.sources.iter().any(|s| s.kind != SourceKind::Array && part[s.minus] == part[n]);
+        if matches!(p.kind, Kind::Isolator | Kind::Breaker) && node.terminal == "in" && !shared {
+            list.push(p.title().to_owned());
+        }
+    }
+    list.dedup();
+    list
 }
