@@ -32,6 +32,7 @@ pub(super) struct Compact<'a> {
     part_of: Vec<u32>,
     /// Part of each node along all metal.
     metal_of: Vec<u32>,
+    /// How many parts something can join or feed; those beyond stay as they are.
     parts: usize,
     metals: usize,
     contacts: Vec<Switched>,
@@ -49,22 +50,21 @@ pub(super) struct Small {
     pub(super) wanted: Vec<u8>,
 }
 
-/// Labels from 0 without gaps, in the order of the nodes.
-fn dense(labels: Vec<u32>) -> (Vec<u32>, usize) {
+/// Labels from 0 without gaps, those of the touched nodes first, and how many of those there are. What is not touched
+/// stays a part of its own whatever is switched, so it need not be looked at again.
+fn dense(labels: &[u32], touched: &[usize]) -> (Vec<u32>, usize) {
     let mut names = vec![u32::MAX; labels.len()];
     let mut next = 0;
-    let out = labels
-        .into_iter()
-        .map(|l| {
-            let name = &mut names[l as usize];
-            if *name == u32::MAX {
-                *name = next;
-                next += 1;
-            }
-            *name
-        })
-        .collect();
-    (out, next as usize)
+    let mut name = |label: u32| {
+        let name = &mut names[label as usize];
+        if *name == u32::MAX {
+            *name = next;
+            next += 1;
+        }
+        (*name, next as usize)
+    };
+    let count = touched.iter().map(|&n| name(labels[n]).1).last().unwrap_or(0);
+    (labels.iter().map(|&l| name(l).0).collect(), count)
 }
 
 impl<'a> Compact<'a> {
@@ -79,7 +79,16 @@ impl<'a> Compact<'a> {
                 }
             }
         }
-        let ((part_of, parts), (metal_of, metals)) = (dense(part.into_labels()), dense(metal.into_labels()));
+        // What contacts and bonds join, and what sources and automatic devices stand on.
+        let switched = net.edges.iter().filter(|e| matches!(e.what, What::Contact(_) | What::Bond { .. }));
+        let mut touched: Vec<usize> = switched.flat_map(|e| [e.a, e.b]).collect();
+        for s in &net.sources {
+            touched.extend([s.plus, s.minus]);
+            touched.extend(s.input.iter().flat_map(|(a, b)| [*a, *b]));
+        }
+        touched.extend(net.autos.iter().flat_map(|a| a.sensed.iter().flat_map(|(a, b)| [*a, *b])));
+        let (part_of, parts) = dense(&part.into_labels(), &touched);
+        let (metal_of, metals) = dense(&metal.into_labels(), &touched);
         let spot = |n: usize| Spot { part: part_of[n], metal: metal_of[n] };
         let (mut contacts, mut bonds) = (Vec::new(), Vec::new());
         for edge in &net.edges {
@@ -197,8 +206,8 @@ impl<'a> Compact<'a> {
     /// The same by nodes.
     pub(super) fn live(&self, small: &Small) -> Live {
         Live {
-            part: self.part_of.iter().map(|&p| small.part[p as usize]).collect(),
-            metal: self.metal_of.iter().map(|&m| small.metal[m as usize]).collect(),
+            part: self.part_of.iter().map(|&p| small.part.get(p as usize).copied().unwrap_or(p)).collect(),
+            metal: self.metal_of.iter().map(|&m| small.metal.get(m as usize).copied().unwrap_or(m)).collect(),
             active: small.active.clone(),
             wanted: small.wanted.clone(),
         }

@@ -359,7 +359,7 @@ fn judge_path(
         wires.iter().copied().min_by(|a, b| ctx.ampacity(*a).iz_a.total_cmp(&ctx.ampacity(*b).iz_a))?
     };
     let (mut demand_a, mut demand_working) = demand(ctx, state, first, entry);
-    let mut limiters: Vec<Limiter> = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
+    let mut limiters: Vec<Limiter> = built.limiters(ctx, flow);
     let mut flow_a = flow.amps;
     let mut allowed_a = allowed(ctx, weakest, flow, built);
     let mut let_out = false;

@@ -12,13 +12,47 @@ pub(super) struct Built {
     pub(super) graph: FlowGraph,
     /// Flow handle of each edge of the network.
     pub(super) handle: Vec<Option<usize>>,
-    pub(super) limiter: HashMap<usize, Limiter>,
+    held: HashMap<usize, Held>,
+}
+
+/// What gives an arc of the flow its capacity; put into words only for what is told.
+#[derive(Clone, Copy)]
+enum Held {
+    /// A device, by its edge.
+    Device(usize),
+    /// A source.
+    Source(usize),
 }
 
 impl Built {
+    /// No arcs yet.
+    pub(super) fn empty(ctx: &Context) -> Built {
+        Built {
+            graph: FlowGraph::new(ctx.net.nodes.len()),
+            handle: vec![None; ctx.net.edges.len()],
+            held: HashMap::new(),
+        }
+    }
+
+    /// What stands at its limit in a flow.
+    pub(super) fn limiters(&self, ctx: &Context, flow: &Flow) -> Vec<Limiter> {
+        let held = flow.cut.iter().filter_map(|h| self.held.get(h));
+        let words = held.filter_map(|h| match *h {
+            Held::Device(edge) => match &ctx.net.edges[edge].what {
+                What::Device { piece, way, rating_a } => Some(Limiter {
+                    words: device_words(ctx, *piece, way.as_deref(), *rating_a),
+                    device: Some((*piece, way.clone())),
+                }),
+                _ => None,
+            },
+            Held::Source(source) => Some(Limiter { words: source_words(ctx, source), device: None }),
+        });
+        words.collect()
+    }
+
     /// What holds a flow, in words.
-    pub(super) fn held(&self, flow: &Flow) -> Vec<String> {
-        flow.cut.iter().filter_map(|h| self.limiter.get(h)).map(|l| l.words.clone()).collect()
+    pub(super) fn held(&self, ctx: &Context, flow: &Flow) -> Vec<String> {
+        self.limiters(ctx, flow).into_iter().map(|l| l.words).collect()
     }
 
     /// Flow handles of a conductor and those in parallel with it: they are taken away together.
@@ -69,23 +103,22 @@ pub(super) fn source_words(ctx: &Context, source: usize) -> String {
     }
 }
 
-pub(super) fn add_edge(ctx: &Context, built: &mut Built, index: usize, edge: &Edge) {
+pub(super) fn add_edge(built: &mut Built, index: usize, edge: &Edge) {
     let capacity = match edge.what {
         What::Device { rating_a, .. } => rating_a,
         _ => f64::INFINITY,
     };
     let handle = built.graph.edge(edge.a, edge.b, capacity);
     built.handle[index] = Some(handle);
-    if let What::Device { piece, way, rating_a } = &edge.what {
-        let words = device_words(ctx, *piece, way.as_deref(), *rating_a);
-        built.limiter.insert(handle, Limiter { words, device: Some((*piece, way.clone())) });
+    if matches!(edge.what, What::Device { .. }) {
+        built.held.insert(handle, Held::Device(index));
     }
 }
 
 pub(super) fn feed(ctx: &Context, built: &mut Built, source: usize) {
     let s = &ctx.net.sources[source];
     let handle = built.graph.feed(s.plus, s.limit_a);
-    built.limiter.insert(handle, Limiter { words: source_words(ctx, source), device: None });
+    built.held.insert(handle, Held::Source(source));
 }
 
 /// The graph of everything that is live to earth or positive, in one state or (with `None`) with every
@@ -97,13 +130,12 @@ pub(super) fn forward(ctx: &Context, state: Option<&State>) -> Built {
 /// The same with some of the sources.
 pub(super) fn forward_of(ctx: &Context, state: Option<&State>, of: impl Fn(usize) -> bool) -> Built {
     let net = ctx.net;
-    let mut built =
-        Built { graph: FlowGraph::new(net.nodes.len()), handle: vec![None; net.edges.len()], limiter: HashMap::new() };
+    let mut built = Built::empty(ctx);
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let fits = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
         if closed && fits && !matches!(edge.what, What::Bond { .. }) {
-            add_edge(ctx, &mut built, i, edge);
+            add_edge(&mut built, i, edge);
         }
     }
     for source in 0..net.sources.len() {
@@ -150,15 +182,14 @@ pub(super) fn returning(ctx: &Context) -> Vec<(usize, Vec<usize>)> {
 /// source it came from, so the other sources feed nothing here.
 pub(super) fn backward(ctx: &Context, state: Option<&State>, of: &[(usize, Vec<usize>)]) -> Built {
     let net = ctx.net;
-    let mut built =
-        Built { graph: FlowGraph::new(net.nodes.len()), handle: vec![None; net.edges.len()], limiter: HashMap::new() };
+    let mut built = Built::empty(ctx);
     let arrived: HashSet<usize> = of.iter().flat_map(|(_, posts)| posts.iter().copied()).collect();
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
         let back = return_edge(ctx, edge) && !arrived.contains(&edge.a) && !arrived.contains(&edge.b);
         if closed && (out || back) && !matches!(edge.what, What::Bond { .. }) {
-            add_edge(ctx, &mut built, i, edge);
+            add_edge(&mut built, i, edge);
         }
     }
     for (source, _) in of {
@@ -190,7 +221,7 @@ pub(super) fn exempt(ctx: &Context, wire: usize) -> bool {
 /// else must stay within the ampacity.
 pub(super) fn allowed(ctx: &Context, wire: usize, flow: &Flow, built: &Built) -> f64 {
     let amp = ctx.ampacity(wire);
-    let device = flow.cut.len() == 1 && built.limiter.get(&flow.cut[0]).is_some_and(|l| l.device.is_some());
+    let device = flow.cut.len() == 1 && matches!(built.held.get(&flow.cut[0]), Some(Held::Device(_)));
     if device { amp.device_a } else { amp.iz_a }
 }
 

@@ -177,7 +177,7 @@ fn larger_flow(ctx: &Context, built: &mut Built, wire: usize) -> Option<Flow> {
 pub fn flow_in(ctx: &Context, state: &State, wire: usize) -> Option<(f64, Vec<String>)> {
     let mut built = forward(ctx, Some(state));
     let flow = larger_flow(ctx, &mut built, wire)?;
-    Some((flow.amps, built.held(&flow)))
+    Some((flow.amps, built.held(ctx, &flow)))
 }
 
 /// The greatest current that can arrive at any of some nodes with some edges taken away, A, in the state where
@@ -195,7 +195,7 @@ pub fn greatest_into(
         let deleted: Vec<usize> = without.iter().filter_map(|&e| built.handle[e]).collect();
         let flows = nodes.iter().map(|&n| built.graph.max_flow(n, &deleted));
         let largest = flows.max_by(|a, b| a.amps.total_cmp(&b.amps)).unwrap_or(Flow { amps: 0.0, cut: Vec::new() });
-        (largest.amps, built.held(&largest))
+        (largest.amps, built.held(ctx, &largest))
     };
     let bound: (f64, Vec<String>) = into(None);
     if bound.0 <= above {

@@ -8,9 +8,9 @@
 use super::super::Context;
 use super::graphs::{Built, add_edge, allowed, exceeds, feed, positive, wires_between};
 use crate::catalogue::{Kind, Role};
-use crate::network::{Edge, FlowGraph, What};
+use crate::network::{Edge, What};
 use crate::states::State;
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
 /// A neutral that its hots can load beyond what it carries.
 #[derive(Debug, Clone)]
@@ -35,14 +35,13 @@ fn neutral_edge(ctx: &Context, e: &Edge) -> bool {
 /// The graph of one hot of one source.
 fn graph(ctx: &Context, state: Option<&State>, sources: &[usize], arrived: &HashSet<usize>) -> Built {
     let net = ctx.net;
-    let mut built =
-        Built { graph: FlowGraph::new(net.nodes.len()), handle: vec![None; net.edges.len()], limiter: HashMap::new() };
+    let mut built = Built::empty(ctx);
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
         let back = neutral_edge(ctx, edge) && !arrived.contains(&edge.a) && !arrived.contains(&edge.b);
         if closed && (out || back) && !matches!(edge.what, What::Bond { .. }) {
-            add_edge(ctx, &mut built, i, edge);
+            add_edge(&mut built, i, edge);
         }
     }
     for &source in sources {
@@ -127,7 +126,7 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
                 let flow = built.graph.max_flow(here, &own);
                 let allowed_a = allowed(ctx, wire, &flow, &built);
                 if exceeds(&flow, allowed_a) && home(ctx, state, beyond, here, &arrived) {
-                    list.push(Neutral { wire, flow_a: flow.amps, allowed_a, held: built.held(&flow), state: 0 });
+                    list.push(Neutral { wire, flow_a: flow.amps, allowed_a, held: built.held(ctx, &flow), state: 0 });
                 }
             }
         }

@@ -115,7 +115,7 @@ pub(super) fn return_flow(
     if flow.unlimited() || !exceeds(&flow, allowed_a) {
         return None;
     }
-    let limiters = flow.cut.iter().filter_map(|h| built.limiter.get(h).cloned()).collect();
+    let limiters = built.limiters(ctx, &flow);
     // Nor has it come through a node that it must pass again on its way to the post: that would be a circle.
     // Which nodes those are differs by source; the sum over the sources is a bound as well as the flow of all.
     let mut onward: BTreeMap<Vec<usize>, Vec<usize>> = BTreeMap::new();
@@ -129,7 +129,7 @@ pub(super) fn return_flow(
         let mut some = backward(ctx, state, &of);
         let part = some.graph.max_flow(way.here, &at_nodes(ctx, &some, &nodes));
         sum.amps += part.amps;
-        of_sum.extend(part.cut.iter().filter_map(|h| some.limiter.get(h).cloned()));
+        of_sum.extend(some.limiters(ctx, &part));
         sum.cut.extend(part.cut);
     }
     if sum.amps >= flow.amps {
