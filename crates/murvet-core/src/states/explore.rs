@@ -104,6 +104,35 @@ pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
     Some(State { setting, way, live: compact.live(&small) })
 }
 
+/// Settings that were met, by number: a bit each while they are few.
+enum Codes {
+    Few(Vec<u64>),
+    Many(HashSet<u128>),
+}
+
+impl Codes {
+    fn new(count: u128) -> Codes {
+        match usize::try_from(count) {
+            Ok(count) if count <= 1 << 24 => Codes::Few(vec![0; count.div_ceil(64)]),
+            _ => Codes::Many(HashSet::new()),
+        }
+    }
+
+    /// Whether it was not met before.
+    fn insert(&mut self, code: u128) -> bool {
+        match self {
+            Codes::Few(bits) => {
+                let code = code as usize;
+                let (word, bit) = (&mut bits[code / 64], 1u64 << (code % 64));
+                let fresh = *word & bit == 0;
+                *word |= bit;
+                fresh
+            }
+            Codes::Many(set) => set.insert(code),
+        }
+    }
+}
+
 /// Operations allowed at a setting: each control that matters to each other position, unless an interlock forbids
 /// it.
 fn operations(net: &Network, movable: &[usize], setting: &Setting) -> Vec<(usize, u8)> {
@@ -167,8 +196,7 @@ pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
     let mut distinct: HashSet<(Vec<bool>, Vec<bool>)> = HashSet::new();
     // Settings in the order in which they were reached, each with the one before it and the operation between.
     let mut reached: Vec<(Setting, usize, (usize, u8))> = Vec::new();
-    let mut known: HashSet<u128> = HashSet::new();
-    let mut started: HashSet<u128> = HashSet::new();
+    let (mut known, mut started) = (Codes::new(next_weight), Codes::new(next_weight));
     let way_to = |reached: &[(Setting, usize, (usize, u8))], mut at: usize, last: Option<(usize, u8)>| {
         let words = |(c, p): (usize, u8)| net.controls[c].operations[usize::from(p)].clone();
         let mut way: Vec<String> = last.map(words).into_iter().collect();

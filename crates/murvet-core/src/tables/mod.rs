@@ -5,7 +5,7 @@
 
 use crate::units::{Dimension, Quantity};
 use serde::Deserialize;
-use std::sync::LazyLock;
+use std::sync::{LazyLock, OnceLock};
 
 /// One published table.
 #[derive(Debug, Clone, Deserialize)]
@@ -35,6 +35,9 @@ pub struct Row {
     pub key: String,
     /// One value a column.
     pub values: Vec<f64>,
+    /// The size that the key names, mm², where it names one; read once.
+    #[serde(skip)]
+    area_mm2: OnceLock<Option<f64>>,
 }
 
 /// Every data file.
@@ -98,7 +101,8 @@ impl Table {
 
     fn areas(&self, column: usize) -> impl Iterator<Item = (f64, f64, &str)> {
         self.rows.iter().filter_map(move |row| {
-            let area = Quantity::parse(&row.key).ok().filter(|q| q.dimension == Dimension::Area)?.si;
+            let area = || Some(Quantity::parse(&row.key).ok().filter(|q| q.dimension == Dimension::Area)?.si);
+            let area = (*row.area_mm2.get_or_init(area))?;
             Some((area, *row.values.get(column)?, row.key.as_str()))
         })
     }

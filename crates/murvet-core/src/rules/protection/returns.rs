@@ -32,7 +32,7 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
                 continue;
             }
             let reached = reached(&near, beyond, &[here]);
-            let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached.contains(p)));
+            let of = sources.iter().filter(|(_, posts)| posts.iter().any(|p| reached[*p]));
             let of: Vec<(usize, Vec<usize>)> = of.cloned().collect();
             if !of.is_empty() && !of.iter().any(|(_, posts)| posts.contains(&here)) {
                 ways.push(Return { wire, here, beyond, of });
@@ -149,29 +149,35 @@ fn at_nodes(ctx: &Context, built: &Built, nodes: &[usize]) -> Vec<usize> {
 
 /// Nodes on every way from the far end to the posts: without any one of them the posts are not reached.
 fn must_pass(near: &[Vec<usize>], way: &Return, posts: &[usize]) -> Vec<usize> {
-    let mut nodes: Vec<usize> = reached(near, way.beyond, &[way.here])
-        .into_iter()
-        .filter(|n| !posts.contains(n))
-        .filter(|&n| n == way.beyond || !reached(near, way.beyond, &[way.here, n]).iter().any(|r| posts.contains(r)))
-        .collect();
+    let all = reached(near, way.beyond, &[way.here]);
+    let parts = |n: usize| {
+        let without = reached(near, way.beyond, &[way.here, n]);
+        !posts.iter().any(|p| without[*p])
+    };
+    let inside = (0..near.len()).filter(|&n| all[n] && !posts.contains(&n));
+    let mut nodes: Vec<usize> = inside.filter(|&n| n == way.beyond || parts(n)).collect();
     nodes.sort_unstable();
     nodes
 }
 
-/// Everything a node reaches along returns without passing some others: a way that leads back through the
+/// For each node whether another reaches it along returns without passing some: a way that leads back through the
 /// start is a circle, not a return.
-fn reached(near: &[Vec<usize>], from: usize, without: &[usize]) -> HashSet<usize> {
+fn reached(near: &[Vec<usize>], from: usize, without: &[usize]) -> Vec<bool> {
     let mut seen = vec![false; near.len()];
-    for &n in without {
-        seen[n] = true;
+    if without.contains(&from) {
+        return seen;
     }
-    let mut stack = if std::mem::replace(&mut seen[from], true) { Vec::new() } else { vec![from] };
-    let mut found = HashSet::new();
+    seen[from] = true;
+    let mut stack = vec![from];
     while let Some(node) = stack.pop() {
-        found.insert(node);
-        stack.extend(near[node].iter().copied().filter(|&next| !std::mem::replace(&mut seen[next], true)));
+        for &next in &near[node] {
+            if !seen[next] && !without.contains(&next) {
+                seen[next] = true;
+                stack.push(next);
+            }
+        }
     }
-    found
+    seen
 }
 
 /// For each node those that a return joins it to.
