@@ -3,6 +3,7 @@
 use super::islands::{fed, islands_at};
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role};
+use crate::network::What;
 use crate::units::short;
 use std::collections::BTreeMap;
 
@@ -87,6 +88,17 @@ fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut
                 continue;
             }
             let part = state.live.part[neutral];
+            // A neutral landed on earth is a bond away from the source, and reported as that.
+            let on_earth = net.edges.iter().any(|e| {
+                let duty = |n: usize| net.nodes[n].duty;
+                let meets = |n: usize, m: usize| {
+                    duty(n) == Role::Neutral && duty(m) == Role::Earth && state.live.part[n] == part
+                };
+                matches!(e.what, What::Wire(_)) && (meets(e.a, e.b) || meets(e.b, e.a))
+            });
+            if on_earth {
+                continue;
+            }
             let other = net.sources.iter().find(|o| o.kind.is_ac() && state.live.part[o.minus] == part);
             let words = match other {
                 Some(o) => format!("is on the neutral of {}", ctx.piece_words(o.piece)),
