@@ -43,9 +43,9 @@ pub struct Lasting {
     pub name: String,
     /// Current out of it, A.
     pub amps: f64,
-    /// Hours until its usable part is gone, by Peukert's law at twenty hours.
-    pub hours: f64,
-    /// Hours to fill its usable part again with what charges in this state; nothing when nothing does.
+    /// Hours until its usable part is gone, by Peukert's law at twenty hours; nothing while it gives nothing.
+    pub hours: Option<f64>,
+    /// Hours to fill its usable part with what its chargers have left; nothing while it gives current.
     pub recharge_hours: Option<f64>,
 }
 
@@ -56,7 +56,7 @@ pub struct Running {
     pub devices: Vec<Loaded>,
     /// Sources, most burdened first.
     pub sources: Vec<Asked>,
-    /// Banks that give current.
+    /// Banks that give current or take it.
     pub banks: Vec<Lasting>,
     /// Appliances that no source feeds in this state, by name.
     pub dead: Vec<String>,
@@ -165,29 +165,28 @@ pub fn running(audit: &Audit, state: &State, on: &[&str]) -> Running {
     for (&s, &amps) in &given {
         let source = &net.sources[s];
         out.sources.push(Asked { name: ctx.piece_words(source.piece), amps, limit_a: source.limit_a });
-        if source.kind == SourceKind::Battery {
-            let p = &ctx.rig.pieces[source.piece];
-            let (_, parallel) = series_and_parallel(p);
-            let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
-            let chemistry = p.word("chemistry").unwrap_or("lifepo4");
-            let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);
-            let peukert = table("peukert").get(chemistry, 0).unwrap_or(1.05);
-            let again = table("peukert").get(chemistry, 1).unwrap_or(1.05);
-            // Peukert: t = 20 h × (C / (20 h × I))^k for the whole, of which a part is used.
-            let hours = 20.0 * (ah / (20.0 * amps)).powf(peukert) * usable;
-            let charging: f64 = state
-                .live
-                .sources_at(net, source.plus)
-                .filter(|o| net.sources[*o].kind != SourceKind::Battery)
-                .map(|o| net.sources[o].limit_a)
-                .filter(|a| a.is_finite())
-                .sum();
-            out.banks.push(Lasting {
-                name: format!("{} of {} V", ctx.piece_words(source.piece), short(battery_volts(p))),
-                amps,
-                hours,
-                recharge_hours: (charging > 0.0).then(|| ah * usable * again / charging),
-            });
+    }
+    for (s, source) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Battery) {
+        let p = &ctx.rig.pieces[source.piece];
+        let (_, parallel) = series_and_parallel(p);
+        let amps = given.get(&s).copied().unwrap_or(0.0);
+        let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
+        let chemistry = p.word("chemistry").unwrap_or("lifepo4");
+        let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);
+        let peukert = table("peukert").get(chemistry, 0).unwrap_or(1.05);
+        let again = table("peukert").get(chemistry, 1).unwrap_or(1.05);
+        // Peukert: t = 20 h × (C / (20 h × I))^k for the whole, of which a part is used.
+        let hours = (amps > 0.0).then(|| 20.0 * (ah / (20.0 * amps)).powf(peukert) * usable);
+        // What the chargers on it have left after the appliances.
+        let chargers = state.live.sources_at(net, source.plus).filter(|o| net.sources[*o].kind != SourceKind::Battery);
+        let left: f64 = chargers
+            .map(|o| net.sources[o].limit_a - given.get(&o).copied().unwrap_or(0.0))
+            .filter(|a| a.is_finite())
+            .sum();
+        let recharge_hours = (hours.is_none() && left > 0.0).then(|| ah * usable * again / left);
+        if hours.is_some() || recharge_hours.is_some() {
+            let name = format!("{} of {} V", ctx.piece_words(source.piece), short(battery_volts(p)));
+            out.banks.push(Lasting { name, amps, hours, recharge_hours });
         }
     }
     let share = |a: &Asked| a.amps / a.limit_a;
@@ -221,8 +220,11 @@ impl Running {
             let _ = writeln!(out, "{}: {} A{of}.", s.name, short(s.amps));
         }
         for b in &self.banks {
-            let again = b.recharge_hours.map_or(String::new(), |h| format!("; {} h to fill again", short(h)));
-            let _ = writeln!(out, "{}: {} A, {} h{again}.", b.name, short(b.amps), short(b.hours));
+            let _ = match (b.hours, b.recharge_hours) {
+                (Some(hours), _) => writeln!(out, "{}: {} A, lasts {} h.", b.name, short(b.amps), short(hours)),
+                (None, Some(hours)) => writeln!(out, "{}: {} h to fill.", b.name, short(hours)),
+                (None, None) => Ok(()),
+            };
         }
         if !self.dead.is_empty() {
             let _ = writeln!(out, "Not fed in this state: {}.", self.dead.join(", "));

@@ -139,3 +139,23 @@ fn a_record_that_was_touched_does_not_verify() {
     }
     assert_eq!(murvet(&["schema", "visit"], "").status.code(), Some(2));
 }
+
+#[test]
+fn what_is_on_is_told_with_what_opens_first() {
+    // 1200 W and 1100 W on the inverter of 2000 W: 19.2 A of 16.7 A (2000 W / 120 V).
+    let rig = include_str!("../demo/heron.rig");
+    let out =
+        murvet(&["running", "-", "kettle", "microwave", "--with", "inverter", "--with", "Shore/inverter switch"], rig);
+    let said = String::from_utf8_lossy(&out.stdout).into_owned();
+    assert_eq!(out.status.code(), Some(0), "{}", String::from_utf8_lossy(&out.stderr));
+    assert!(said.contains("inverter: 19.2 A of 16.7 A") && said.contains("battery house"), "{said}");
+    for (arguments, words) in [
+        (["running", "-", "toaster"].as_slice(), "no appliance"),
+        (&["running", "-", "kettle", "--with", "engin"], "no control"),
+        (&["running", "-", "kettle", "--with", "inverter=sideways"], "no position"),
+    ] {
+        let out = murvet(arguments, rig);
+        let said = String::from_utf8_lossy(&out.stderr).into_owned();
+        assert!(out.status.code() == Some(2) && said.contains(words), "{said}");
+    }
+}
