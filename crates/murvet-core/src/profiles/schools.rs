@@ -108,8 +108,8 @@ pub struct Choice {
 /// The answers in force.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Answers {
-    /// The first device by the boat code: longest unsheathed, longest sheathed, m.
-    pub boat_code_m: Option<(f64, f64)>,
+    /// The first device by the boat code, where every conductor up to it is sheathed, m.
+    pub sheathed_m: Option<f64>,
     /// Bonds of cases as thick as the positive, less one size.
     pub bond_as_dc: bool,
     /// Soldered lugs are accepted.
@@ -129,7 +129,7 @@ pub struct Answers {
 impl Answers {
     /// The usual answers.
     pub(super) const USUAL: Answers = Answers {
-        boat_code_m: None,
+        sheathed_m: None,
         bond_as_dc: false,
         soldered_lugs: false,
         inverter_beside_battery: true,
@@ -148,7 +148,7 @@ impl Profile {
         for c in choices {
             match (c.school.as_str(), c.option.as_str()) {
                 ("first-device", "boat-code") => {
-                    p.answers.boat_code_m = Some((0.175, 1.83));
+                    p.answers.sheathed_m = Some(1.83);
                     p.first_device_m = Limit {
                         value: 0.175,
                         source: "ABYC E-11, 175 mm, at a battery 1.83 m when sheathed (recalled; a boat code, chosen as a school)",

@@ -56,18 +56,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(volts),
             short(amps)
         ));
-        for &(w, through, ohm) in &drop.through {
-            let wire = &net.wires[w];
-            f.evidence.push(format!(
-                "{}: {} m × {} mohm/m × {} A = {} V.",
-                ctx.wire_words(w),
-                short(wire.length_m),
-                short(1000.0 * ohm / wire.length_m.max(1e-9)),
-                short(through),
-                short(through * ohm)
-            ));
-            f.wires.push(wire.spot);
-        }
+        f.evidence.extend(drop.lines(ctx));
+        f.wires = drop.through.iter().map(|(w, ..)| net.wires[*w].spot).collect();
         f.evidence.push(format!(
             "{} V / {} V = {} % > {} %.",
             short(drop.total_v()),

@@ -1,6 +1,6 @@
 //! A battery that nothing takes off.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Finding, Hazard, Meta, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Edge, What};
 
@@ -35,9 +35,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             .consumers
             .iter()
             .filter(|c| !c.ac && !c.vital && plus[c.plus] == plus[s.plus] && minus[c.minus] == minus[s.minus]);
-        let mut ahead: Vec<&str> = live.map(|c| ctx.id(c.piece)).collect();
-        ahead.sort_unstable();
-        ahead.dedup();
+        let ahead: Vec<&str> = live.map(|c| ctx.id(c.piece)).collect();
+        let ahead = distinct(ahead);
         if ahead.is_empty() {
             continue;
         }

@@ -35,6 +35,21 @@ pub struct Drop {
 }
 
 impl Drop {
+    /// What each conductor loses, to be followed by hand.
+    pub(super) fn lines<'a>(&'a self, ctx: &'a Context) -> impl Iterator<Item = String> + 'a {
+        self.through.iter().map(|&(w, amps, ohm)| {
+            let wire = &ctx.net.wires[w];
+            format!(
+                "{}: {} m × {} mohm/m × {} A = {} V.",
+                ctx.wire_words(w),
+                short(wire.length_m),
+                short(1000.0 * ohm / wire.length_m.max(1e-9)),
+                short(amps),
+                short(ohm * amps)
+            )
+        })
+    }
+
     /// Lost volts, both ways.
     pub fn total_v(&self) -> f64 {
         self.lost_v.0 + self.lost_v.1
@@ -67,17 +82,7 @@ fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
     );
     let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), statement);
     f.evidence.push(format!("Current: {}.", c.working));
-    for &(w, amps, ohm) in &d.through {
-        let wire = &ctx.net.wires[w];
-        f.evidence.push(format!(
-            "{}: {} m × {} mohm/m × {} A = {} V.",
-            ctx.wire_words(w),
-            short(wire.length_m),
-            short(1000.0 * ohm / wire.length_m.max(1e-9)),
-            short(amps),
-            short(ohm * amps)
-        ));
-    }
+    f.evidence.extend(d.lines(ctx));
     f.evidence.push(format!(
         "Supply {} V + return {} V = {} V; {} V / {} V = {} % > {} %.",
         short(d.lost_v.0),

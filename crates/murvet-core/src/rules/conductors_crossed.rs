@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Role;
-use crate::network::{What, WireSpot};
+use crate::network::What;
 use std::collections::BTreeMap;
 
 pub(super) static META: Meta = Meta {
@@ -38,10 +38,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let (a, b) = (&net.nodes[edge.a], &net.nodes[edge.b]);
         let Some((severity, words)) = wrong(a.duty, b.duty) else { continue };
         let (subject, spot) = match edge.what {
-            What::Wire(w) => match net.wires[w].spot {
-                WireSpot::Cable(c, _) => (ctx.rig.cables[c].id.clone(), Some(net.wires[w].spot)),
-                spot => (net.wires[w].key.clone(), Some(spot)),
-            },
+            What::Wire(w) => (ctx.wire_subject(w), Some(net.wires[w].spot)),
             _ => (format!("{}--{}", a.name, b.name), None),
         };
         let line = format!("{} ({}) is joined to {} ({}).", a.name, a.duty.word(), b.name, b.duty.word());

@@ -3,7 +3,7 @@
 
 use super::Context;
 use crate::catalogue::{Kind, Role};
-use crate::network::{What, WireSpot};
+use crate::network::What;
 use crate::states::State;
 
 /// A place where neutral meets earth.
@@ -83,11 +83,7 @@ fn meetings(ctx: &Context, state: &State, source: usize) -> Vec<Meeting> {
             }
             What::Wire(w) => {
                 let words = format!("conductor {}", ctx.wire_words(*w));
-                let subject = match net.wires[*w].spot {
-                    WireSpot::Cable(c, _) => ctx.rig.cables[c].id.clone(),
-                    WireSpot::Run(..) => net.wires[*w].key.clone(),
-                };
-                Meeting { subject, words, piece: None, earth, own: false }
+                Meeting { subject: ctx.wire_subject(*w), words, piece: None, earth, own: false }
             }
             _ => {
                 let words = format!("{} joined to {}", net.nodes[neutral].name, net.nodes[earth].name);

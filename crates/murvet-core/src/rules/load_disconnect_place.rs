@@ -1,6 +1,6 @@
 //! An electronic load-disconnect in a path that also charges or feeds an inverter.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Finding, Hazard, Meta, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
@@ -27,9 +27,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let feeds = net.consumers.iter().filter(|c| {
             matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger) && part[c.plus] == part[far]
         });
-        let mut through: Vec<&str> = charges.chain(feeds.map(|c| c.piece)).map(|p| ctx.id(p)).collect();
-        through.sort_unstable();
-        through.dedup();
+        let through: Vec<&str> = charges.chain(feeds.map(|c| c.piece)).map(|p| ctx.id(p)).collect();
+        let through = distinct(through);
         if through.is_empty() {
             continue;
         }

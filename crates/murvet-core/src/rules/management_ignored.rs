@@ -1,6 +1,6 @@
 //! A device that does not obey a management unit which can only signal.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Finding, Hazard, Meta, Severity, distinct};
 use crate::catalogue::{Kind, SourceKind};
 
 pub(super) static META: Meta = Meta {
@@ -28,14 +28,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger)
                 && part[c.plus] == part[b.plus]
         });
-        let mut deaf: Vec<&str> = charges
+        let deaf: Vec<&str> = charges
             .map(|s| s.piece)
             .chain(draws.map(|c| c.piece))
             .filter(|p| !ctx.rig.pieces[*p].flag("listens"))
             .map(|p| ctx.id(p))
             .collect();
-        deaf.sort_unstable();
-        deaf.dedup();
+        let deaf = distinct(deaf);
         if deaf.is_empty() {
             continue;
         }

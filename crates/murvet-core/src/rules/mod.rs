@@ -347,6 +347,15 @@ impl<'a> Context<'a> {
         if self.profile.answers.floating_inverter { 2 } else { 1 }
     }
 
+    /// The stable name that a finding about a wire has: that of its cable, or its own.
+    fn wire_subject(&self, wire: usize) -> String {
+        let wire = &self.net.wires[wire];
+        match wire.spot {
+            WireSpot::Cable(c, _) => self.rig.cables[c].id.clone(),
+            WireSpot::Run(..) => wire.key.clone(),
+        }
+    }
+
     /// Whether two wires are cores of one cable.
     pub fn same_cable(&self, a: usize, b: usize) -> bool {
         match (self.net.wires[a].spot, self.net.wires[b].spot) {
@@ -454,6 +463,13 @@ impl<'a> Context<'a> {
     fn state_words(&self, state: &State) -> String {
         state.describe(self.net)
     }
+}
+
+/// Names in order, each once.
+fn distinct(mut names: Vec<&str>) -> Vec<&str> {
+    names.sort_unstable();
+    names.dedup();
+    names
 }
 
 /// A rule: its description and the function that finds what breaks it.

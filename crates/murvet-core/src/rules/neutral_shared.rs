@@ -2,7 +2,6 @@
 
 use super::protection::{Neutral, neutrals};
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
-use crate::network::WireSpot;
 use crate::units::short;
 use std::collections::BTreeMap;
 
@@ -28,11 +27,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         else {
             continue;
         };
-        let wire = &ctx.net.wires[worst.wire];
-        let subject = match wire.spot {
-            WireSpot::Cable(c, _) => ctx.rig.cables[c].id.clone(),
-            WireSpot::Run(..) => wire.key.clone(),
-        };
+        let subject = ctx.wire_subject(worst.wire);
         let statement = format!(
             "The neutral {} can be given {} A and carries {} A.",
             ctx.wire_words(worst.wire),

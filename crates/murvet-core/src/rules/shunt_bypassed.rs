@@ -1,6 +1,6 @@
 //! A shunt with current going round it, or with none at all.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Finding, Hazard, Meta, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
@@ -36,13 +36,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let takes = net.consumers.iter().filter(|c| !c.ac).map(|c| (c.piece, c.plus, c.minus));
         let gives = net.sources.iter().filter(|s| !s.kind.is_ac() && s.kind != SourceKind::Battery);
         let all: Vec<(usize, usize, usize)> = takes.chain(gives.map(|s| (s.piece, s.plus, s.minus))).collect();
-        let mut round: Vec<&str> = all
+        let round: Vec<&str> = all
             .iter()
             .filter(|(_, p, m)| plus[*p] == plus[battery.plus] && part[*m] == side)
             .map(|(p, ..)| ctx.id(*p))
             .collect();
-        round.sort_unstable();
-        round.dedup();
+        let round = distinct(round);
         let silent = part[a] != part[b]
             && !all.iter().any(|(.., m)| part[*m] != side && (part[*m] == part[a] || part[*m] == part[b]));
         let statement = match (round.is_empty(), silent) {

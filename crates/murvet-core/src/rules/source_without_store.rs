@@ -1,6 +1,6 @@
 //! A charging source that keeps loads alive with no battery in circuit.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Finding, Hazard, Meta, Severity, distinct};
 use crate::catalogue::SourceKind;
 use std::collections::BTreeMap;
 
@@ -25,7 +25,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             if state.live.sources_at(net, s.plus).any(|o| net.sources[o].kind == SourceKind::Battery) {
                 continue;
             }
-            let mut live: Vec<&str> = net
+            let live: Vec<&str> = net
                 .consumers
                 .iter()
                 .filter(|c| {
@@ -33,8 +33,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 })
                 .map(|c| ctx.id(c.piece))
                 .collect();
-            live.sort_unstable();
-            live.dedup();
+            let live = distinct(live);
             if live.is_empty() {
                 continue;
             }

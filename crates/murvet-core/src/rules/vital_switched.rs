@@ -1,6 +1,6 @@
 //! An appliance that safety depends on, behind a switch that takes other things off too.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Finding, Hazard, Meta, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
@@ -32,13 +32,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 .iter()
                 .any(|s| s.kind == SourceKind::Battery && (whole[s.plus] == whole[n] || whole[s.minus] == whole[n]))
         };
-        let mut vital: Vec<&str> = off.iter().filter(|c| c.vital && once(c.plus)).map(|c| ctx.id(c.piece)).collect();
+        let vital: Vec<&str> = off.iter().filter(|c| c.vital && once(c.plus)).map(|c| ctx.id(c.piece)).collect();
         // A switch of its own belongs to it.
         if vital.is_empty() || off.len() == vital.len() {
             continue;
         }
-        vital.sort_unstable();
-        vital.dedup();
+        let vital = distinct(vital);
         let name = ctx.piece_words(piece);
         let mut f = ctx.finding(
             &META,

@@ -264,7 +264,7 @@ fn judge_path(
     let net = ctx.net;
     let unlimited = flow.unlimited();
     let mut limit = if unlimited { ctx.profile.first_device_m } else { ctx.profile.reduction_m };
-    if let Some((_, sheathed_m)) = ctx.profile.answers.boat_code_m.filter(|_| unlimited)
+    if let Some(sheathed_m) = ctx.profile.answers.sheathed_m.filter(|_| unlimited)
         && path.iter().all(|l| net.wires[l.wire].sheathed)
     {
         limit.value = sheathed_m;

@@ -69,13 +69,9 @@ impl Built {
     }
 }
 
-pub(super) fn positive(role: Role) -> bool {
-    matches!(role, Role::Plus | Role::Line | Role::Any)
-}
-
 /// Whether a terminal of this duty is on the live side: positive, line, or whatever is landed on it.
-pub(crate) fn is_live_side(role: Role) -> bool {
-    positive(role)
+pub(crate) fn positive(role: Role) -> bool {
+    matches!(role, Role::Plus | Role::Line | Role::Any)
 }
 
 /// A device in words with its rating.

@@ -19,7 +19,7 @@ use crate::network::{Flow, What};
 use crate::states::State;
 use follow::follow;
 use graphs::{Built, allowed, exceeds, forward, forward_of, forward_wire, wires_between};
-pub(crate) use graphs::{device_words as device_name, is_live_side};
+pub(crate) use graphs::{device_words as device_name, positive as is_live_side};
 pub use neutrals::{Neutral, neutrals};
 use returns::judge_returns;
 use std::collections::{BTreeMap, BTreeSet};

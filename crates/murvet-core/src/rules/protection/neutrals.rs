@@ -33,20 +33,19 @@ fn neutral_edge(ctx: &Context, e: &Edge) -> bool {
 }
 
 /// The graph of one hot of one source.
-fn graph(ctx: &Context, state: Option<&State>, sources: &[usize], arrived: &HashSet<usize>) -> Built {
+fn graph(ctx: &Context, state: Option<&State>, source: usize) -> Built {
     let net = ctx.net;
+    let home = net.sources[source].minus;
     let mut built = Built::empty(ctx);
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
-        let back = neutral_edge(ctx, edge) && !arrived.contains(&edge.a) && !arrived.contains(&edge.b);
+        let back = neutral_edge(ctx, edge) && home != edge.a && home != edge.b;
         if closed && (out || back) && !matches!(edge.what, What::Bond { .. }) {
             add_edge(&mut built, i, edge);
         }
     }
-    for &source in sources {
-        feed(ctx, &mut built, source);
-    }
+    feed(ctx, &mut built, source);
     for (line, neutral) in consuming(ctx) {
         built.graph.one_way(line, neutral, f64::INFINITY);
     }
@@ -74,13 +73,13 @@ fn consuming(ctx: &Context) -> Vec<(usize, usize)> {
     pairs
 }
 
-/// Nodes from which a source's neutral terminal is reached along neutrals without passing one node.
-fn home(ctx: &Context, state: Option<&State>, from: usize, without: usize, arrived: &HashSet<usize>) -> bool {
+/// Whether a source's neutral terminal is reached along neutrals without passing one node.
+fn leads(ctx: &Context, state: Option<&State>, from: usize, without: usize, home: usize) -> bool {
     let net = ctx.net;
     let mut seen = HashSet::from([from, without]);
     let mut stack = vec![from];
     while let Some(node) = stack.pop() {
-        if arrived.contains(&node) {
+        if node == home {
             return true;
         }
         for (i, edge) in net.edges.iter().enumerate() {
@@ -109,23 +108,20 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
     let wires: Vec<(usize, usize)> =
         wires_between(ctx, |e| neutral_edge(ctx, e)).filter(|(w, _)| !same_cable(*w)).collect();
     let mut found: Vec<Neutral> = Vec::new();
-    let judge = |state: Option<&State>, sources: &[usize], of: &[(usize, usize)]| -> Vec<Neutral> {
-        let arrived: HashSet<usize> = sources.iter().map(|s| net.sources[*s].minus).collect();
-        let mut built = graph(ctx, state, sources, &arrived);
+    let judge = |state: Option<&State>, source: usize, of: &[(usize, usize)]| -> Vec<Neutral> {
+        let home = net.sources[source].minus;
+        let mut built = graph(ctx, state, source);
         let mut list = Vec::new();
         for &(wire, edge) in of {
             let e = &net.edges[edge];
             let own: Vec<usize> = built.together(ctx, wire, edge);
             for (here, beyond) in [(e.a, e.b), (e.b, e.a)] {
-                if arrived.contains(&here) {
-                    continue;
-                }
-                if built.graph.within(here, &own, ctx.ampacity(wire).iz_a) {
+                if here == home || built.graph.within(here, &own, ctx.ampacity(wire).iz_a) {
                     continue;
                 }
                 let flow = built.graph.max_flow(here, &own);
                 let allowed_a = allowed(ctx, wire, &flow, &built);
-                if exceeds(&flow, allowed_a) && home(ctx, state, beyond, here, &arrived) {
+                if exceeds(&flow, allowed_a) && leads(ctx, state, beyond, here, home) {
                     list.push(Neutral { wire, flow_a: flow.amps, allowed_a, held: built.held(ctx, &flow), state: 0 });
                 }
             }
@@ -134,7 +130,7 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
     };
     let mut candidates: HashSet<usize> = HashSet::new();
     for &source in &ac {
-        candidates.extend(judge(None, &[source], &wires).into_iter().map(|n| n.wire));
+        candidates.extend(judge(None, source, &wires).into_iter().map(|n| n.wire));
     }
     let open: Vec<(usize, usize)> = wires.into_iter().filter(|(w, _)| candidates.contains(w)).collect();
     if open.is_empty() {
@@ -147,7 +143,7 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
             if at.filter(|s| net.sources[*s].kind.is_ac()).count() > 1 {
                 continue;
             }
-            for neutral in judge(Some(state), &[source], &open) {
+            for neutral in judge(Some(state), source, &open) {
                 match found.iter_mut().find(|f| f.wire == neutral.wire) {
                     Some(known) if known.flow_a >= neutral.flow_a => {}
                     Some(known) => *known = Neutral { state: index, ..neutral },
