@@ -5,7 +5,7 @@ use crate::network::{Case, DcNet, Network, expand};
 use crate::profiles::{Profile, ProfileId, school};
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
-use crate::states::{Exploration, explore};
+use crate::states::{Exploration, Memory, explore, explore_again};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// The result of an audit.
@@ -27,6 +27,8 @@ pub struct Audit {
     pub assumed: Rig,
     /// What limits this audit, in sentences.
     pub limits: Vec<String>,
+    /// The searches it made, for audits of the rig after an edit.
+    pub memory: Memory,
 }
 
 /// An unseen value and what hangs on it.
@@ -62,6 +64,11 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
 
 /// The same by limits of one's own.
 pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
+    audit_again(rig, limits_of, &Memory::default())
+}
+
+/// The same with the searches that were made for the rig before an edit.
+pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     let open = open_words(rig);
     let rigs = assignments(rig, &open);
     let not_seen = unseen(rig);
@@ -73,7 +80,7 @@ pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
     let mut complete = true;
     for (n, one) in rigs.into_iter().enumerate() {
         let net = expand(&one, limits_of, Side::Worst);
-        let states = explore(&net);
+        let states = explore_again(&net, memory);
         complete &= states.complete;
         let mut here = BTreeSet::new();
         for f in apply(&Context::new(&one, limits_of, &net, &states)) {
@@ -91,7 +98,7 @@ pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
             here
         } else {
             let net = expand(&one, limits_of, Side::Best);
-            let states = explore(&net);
+            let states = explore_again(&net, memory);
             apply(&Context::new(&one, limits_of, &net, &states)).iter().map(Finding::key).collect()
         };
         always = Some(match always {
@@ -141,10 +148,20 @@ pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
     let look_next = rank(not_seen, &findings);
     let (net, states, assumed) = shown.unwrap_or_else(|| {
         let net = expand(rig, limits_of, Side::Worst);
-        let states = explore(&net);
+        let states = explore_again(&net, memory);
         (net, states, rig.clone())
     });
-    Audit { profile: limits_of.id, rules: *limits_of, findings, look_next, net, states, assumed, limits }
+    Audit {
+        profile: limits_of.id,
+        rules: *limits_of,
+        findings,
+        look_next,
+        net,
+        states,
+        assumed,
+        limits,
+        memory: memory.clone(),
+    }
 }
 
 /// The DC side of a rig as a SPICE netlist: parked, every DC appliance and inverter on at its rated current,
@@ -189,6 +206,11 @@ fn rank(not_seen: Vec<Unseen>, findings: &[Finding]) -> Vec<LookNext> {
 }
 
 impl Audit {
+    /// Audits a rig that an edit made from this one, by the same profile.
+    pub fn after(&self, rig: &Rig) -> Audit {
+        audit_again(rig, &self.profile.profile().chosen(&rig.choices), &self.memory)
+    }
+
     /// A context for more questions about the same network.
     pub fn context(&self) -> Context<'_> {
         Context::new(&self.assumed, &self.rules, &self.net, &self.states)

@@ -145,8 +145,9 @@ pub fn unseen(rig: &Rig) -> Vec<Unseen> {
         }
     }
     for cable in &rig.cables {
-        for (key, value) in [("length", &cable.length), ("size", &cable.size)] {
-            if value.is_unseen() {
+        let values = [("length", Some(&cable.length)), ("size", Some(&cable.size)), ("earth", cable.earth.as_ref())];
+        for (key, value) in values {
+            if value.is_some_and(Value::is_unseen) {
                 list.push(Unseen { subject: format!("cable {}", cable.id), key: key.to_owned() });
             }
         }

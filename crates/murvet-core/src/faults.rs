@@ -2,7 +2,7 @@
 //! a copy of the rig, every plug moved, every bad supply tried, and what then appears is *one fault away*. It is listed
 //! apart from what is wrong now.
 
-use crate::audit::{Audit, audit};
+use crate::audit::Audit;
 use crate::catalogue::Kind;
 use crate::rig::{Core, Landing, Piece, Rig, TermRef, Value};
 use crate::rules::{Finding, Severity};
@@ -142,7 +142,8 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
     let mut out = Vec::new();
     for (piece, fault, copy) in tried {
         let known = |f: &Finding| now.findings.iter().any(|n| n.key() == f.key() && n.severity >= f.severity);
-        let findings: Vec<Finding> = audit(&copy, now.profile)
+        let findings: Vec<Finding> = now
+            .after(&copy)
             .findings
             .into_iter()
             .filter(|f| {

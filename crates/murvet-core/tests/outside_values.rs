@@ -146,6 +146,36 @@ fn every_value_of_the_tables_is_the_one_recalled_from_its_book() {
         ],
     );
     // NFPA 70 table 310.17, single in free air, 75/90 C (recalled).
+    // Device of 15, 20, 30 to 60, 100, 200, 300 and 400 A: 14, 12, 10, 8, 6, 4 and 3 AWG.
+    for (device, size) in [
+        ("15A", "14AWG"),
+        ("20A", "12AWG"),
+        ("60A", "10AWG"),
+        ("100A", "8AWG"),
+        ("200A", "6AWG"),
+        ("300A", "4AWG"),
+        ("400A", "3AWG"),
+    ] {
+        near(table("nfpa70-250-122").get(device, 0).unwrap_or(0.0), area(size), 1e-3);
+    }
+    printed(
+        "asnzs-3000-5-1",
+        &[
+            ("1mm2", &[1.0]),
+            ("1.5mm2", &[1.5]),
+            ("2.5mm2", &[2.5]),
+            ("4mm2", &[2.5]),
+            ("6mm2", &[2.5]),
+            ("10mm2", &[4.0]),
+            ("16mm2", &[6.0]),
+            ("25mm2", &[6.0]),
+            ("35mm2", &[10.0]),
+            ("50mm2", &[16.0]),
+            ("70mm2", &[25.0]),
+            ("95mm2", &[25.0]),
+            ("120mm2", &[35.0]),
+        ],
+    );
     printed(
         "nfpa70-310-17",
         &[
@@ -315,7 +345,7 @@ fn corrections_follow_their_formulas_from_each_base() {
 
 #[test]
 fn every_table_says_where_it_is_from() {
-    assert_eq!(all().len(), 20, "every data file is read");
+    assert_eq!(all().len(), 22, "every data file is read");
     for t in all() {
         assert!(
             !t.source.is_empty() && !t.columns.is_empty() && t.rows.iter().all(|r| r.values.len() == t.columns.len()),

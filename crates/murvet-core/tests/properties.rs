@@ -146,6 +146,7 @@ fn rig() -> impl Strategy<Value = Rig> {
                 let second = |term: &TermRef, start| port_of(&rig, term, start).is_ok_and(|(_, p)| p.second.is_some());
                 let two_hot = second(&from, true) && second(&to, false);
                 rig.cables.push(Cable {
+                    earth: None,
                     id: format!("c{n}"),
                     cores: if two_hot && swap != 3 { 4 } else { 3 },
                     no_neutral: two_hot && swap == 3,

@@ -313,6 +313,7 @@ fn a_source_tied_to_any_outlet_or_way_is_backfeed() {
                         .with("bond", "bond-fixed");
                     r.pieces.push(set);
                     r.cables.push(Cable {
+                        earth: None,
                         id: "tie".into(),
                         cores: 3,
                         no_neutral: false,

@@ -1,9 +1,11 @@
 //! What can be reached and what is live there, against a search of its own that knows nothing of ours.
 
+use murvet_core::audit::audit;
 use murvet_core::bounds::Side;
 use murvet_core::network::expand;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
+use murvet_core::rules::Severity;
 use murvet_core::states::{Setting, evaluate, explore, settle_at};
 use std::collections::BTreeSet;
 
@@ -107,7 +109,7 @@ cable w2 3x10AWG 1m t -> o
 cable w3 3x10AWG 1m o -> t.a
 ";
     let rig = parse(text).expect("parses");
-    let found = murvet_core::audit::audit(&rig, ProfileId::NaRv);
+    let found = audit(&rig, ProfileId::NaRv);
     let restless = found.findings.iter().find(|f| f.meta == "transfer-oscillates").expect("reported");
     assert_eq!(restless.subject, "t");
     assert_eq!(restless.way, ["plug shore into the shore supply"]);
@@ -153,9 +155,7 @@ const ONE_FAULT: [&str; 2] = ["bond-away", "bond-several"];
 
 #[test]
 fn breakers_that_count_as_closed_hide_nothing() {
-    use murvet_core::audit::audit;
     use murvet_core::faults::{one_fault_away, open_ahead};
-    use murvet_core::rules::Severity;
     let mut freed = 0;
     let charger = "battery b: agm 12V 200Ah\nrun b.+ : 0.2m 70mm2 90C, fuse F 250A class-t, 1m 70mm2 90C, ic.dc+\nrun b.- : 1m 70mm2 90C, ic.dc-\n\
         inverter-charger ic: 2000W dc 12V ac 230V charge 70A bond-switched neutral-common isolated\ninlet shore: 230V 16A\nrcbo g: 16A 30mA 2-pole\nrcbo h: 16A 30mA 2-pole\n\
@@ -196,4 +196,57 @@ fn breakers_that_count_as_closed_hide_nothing() {
         }
     }
     assert!(freed >= 40, "{freed}");
+}
+
+#[test]
+fn of_two_inputs_the_first_that_is_live_is_taken() {
+    let text = "\
+battery b: lifepo4 12.8V 200Ah
+inverter-charger ic: 1500W dc 12V ac 120V charge 60A two-input shore-only bond-switched neutral-switched isolated
+run b.+ : 0.2m 2/0AWG, fuse F 200A, 0.5m 2/0AWG, ic.dc+
+run b.- : 0.7m 2/0AWG, ic.dc-
+inlet shore: 120V 30A
+generator g: 120V 25A bond-fixed
+outlet backed
+outlet only
+cable w1 3x10AWG 2m shore -> ic.in
+cable w2 3x10AWG 2m g -> ic.in2
+cable w3 3x10AWG 2m ic.out -> backed
+cable w4 3x10AWG 2m ic.aux -> only
+";
+    let rig = parse(text).expect("parses");
+    let net = expand(&rig, ProfileId::NaRv.profile(), Side::Worst);
+    let control = |name: &str| net.controls.iter().position(|c| c.name == name).expect(name);
+    let node = |name: &str| net.nodes.iter().position(|n| n.name == name).expect(name);
+    for code in 0..8usize {
+        let (shore, set, on) = (code & 1, (code >> 1) & 1, (code >> 2) & 1);
+        let mut controls = vec![0u8; net.controls.len()];
+        for (name, at) in [("shore", shore), ("g", set), ("ic", on)] {
+            controls[control(name)] = at as u8;
+        }
+        let state = settle_at(&net, &controls).expect("it comes to rest");
+        let feeds = |at: &str| -> Vec<&str> {
+            state.live.sources_at(&net, node(at)).map(|s| rig.pieces[net.sources[s].piece].id.as_str()).collect()
+        };
+        let (backed, only): (&[&str], &[&str]) = match (shore, set, on) {
+            (1, ..) => (&["shore"], &["shore"]),
+            (0, 1, _) => (&["g"], &["g"]),
+            (0, 0, 1) => (&["ic"], &[]),
+            _ => (&[], &[]),
+        };
+        assert_eq!((feeds("backed.ac.L"), feeds("only.ac.L")), (backed.to_vec(), only.to_vec()), "{shore}{set}{on}");
+        // It charges from the input it takes, and its bond is joined only while it inverts.
+        let charging = feeds("b.+").contains(&"ic");
+        assert_eq!(charging, shore + set > 0, "{shore}{set}{on}");
+        let bonded = state.live.metal[node("ic.out.N")] == state.live.metal[node("ic.out.PE")];
+        assert_eq!(bonded, code != 0, "{shore}{set}{on}: at the supply, at the set, or in itself");
+    }
+    let found = audit(&rig, ProfileId::NaRv);
+    let pressing: Vec<String> =
+        found.findings.iter().filter(|f| f.severity >= Severity::BeforeUse).map(|f| f.statement.clone()).collect();
+    assert_eq!(pressing, [""; 0]);
+    // The same with the neutrals joined for good: the set's own bond then meets the supply's.
+    let common = parse(&text.replace("neutral-switched", "neutral-common")).expect("parses");
+    let found = audit(&common, ProfileId::NaRv);
+    assert!(found.findings.iter().any(|f| f.meta.starts_with("bond-")), "{:?}", found.findings);
 }

@@ -11,6 +11,7 @@ mod page;
 mod stations;
 
 pub use auth::Clock;
+pub use murvet_core::states::Memory;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
@@ -28,12 +29,15 @@ pub struct App {
     store: Store,
     clock: Clock,
     secure_cookie: bool,
+    /// Searches of rigs by their shape, so that a page after an edit does not search again; no request's result
+    /// depends on it.
+    memory: Memory,
 }
 
 impl App {
     /// An application over these records. `secure_cookie` marks the session cookie for TLS only.
     pub fn new(store: Store, clock: Clock, secure_cookie: bool) -> App {
-        App { store, clock, secure_cookie }
+        App { store, clock, secure_cookie, memory: Memory::default() }
     }
 }
 

@@ -5,7 +5,7 @@ use crate::error::AppError;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::audit::{Audit, audit};
+use murvet_core::audit::{Audit, audit_again};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{SafeStep as Step, make_safe};
@@ -59,8 +59,9 @@ impl Desk {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let profile = profile_of(&visit, &rig);
+        let memory = app.memory.clone();
         let (rig, audit) = off_thread(move || {
-            let audit = audit(&rig, profile);
+            let audit = audit_again(&rig, &profile.profile().chosen(&rig.choices), &memory);
             (rig, audit)
         })
         .await?;

@@ -93,6 +93,10 @@ use Dimension::{Area, Charge, Count, Current, Power, Ratio, Resistance, Temperat
 const RATING: AttrSpec = q("rating", Current, true, "Current rating.");
 const EFFICIENCY: AttrSpec =
     q("efficiency", Ratio, false, "Efficiency at the working point; 85 % assumed until measured.");
+const REMOTE: AttrSpec = f("remote", "Can be started from a remote switch as well.");
+const SCREEN: AttrSpec = f("screen", "Can be started from a screen or a telephone as well.");
+const IGNITION: AttrSpec = f("ignition", "Starts with the vehicle's ignition as well.");
+const AUTO_START: AttrSpec = f("auto-start", "Starts by itself, on a low battery or when a supply fails.");
 const IDLE: AttrSpec = q("idle", Power, false, "Power taken when on and unloaded.");
 const POLES: AttrSpec = w(
     "poles",
@@ -186,6 +190,9 @@ pub static KINDS: &[KindSpec] = &[
             q("power", Power, true, "Rated power."),
             BONDED,
             LEGS,
+            REMOTE,
+            SCREEN,
+            AUTO_START,
         ],
         ways: false,
     },
@@ -201,6 +208,10 @@ pub static KINDS: &[KindSpec] = &[
             ISOLATED,
             EFFICIENCY,
             IDLE,
+            REMOTE,
+            SCREEN,
+            IGNITION,
+            AUTO_START,
             q("warning", Voltage, false, "Battery voltage at which it warns."),
             q("cut-off", Voltage, false, "Battery voltage at which it switches off."),
             q("restart", Voltage, false, "Battery voltage at which it starts again."),
@@ -221,6 +232,7 @@ pub static KINDS: &[KindSpec] = &[
             q("relay", Current, false, "Rating of the transfer relay."),
             w("neutral", &["neutral-common", "neutral-switched"], "Whether the transfer relay also opens the neutral."),
             f("shore-only", "Has a second output that is live on shore only (port aux)."),
+            f("two-input", "Has a second input (port in2), taken while the first is dead."),
             q("warning", Voltage, false, "Battery voltage at which it warns."),
             q("cut-off", Voltage, false, "Battery voltage at which it switches off."),
             q("restart", Voltage, false, "Battery voltage at which it starts again."),
@@ -231,6 +243,10 @@ pub static KINDS: &[KindSpec] = &[
             ISOLATED,
             EFFICIENCY,
             IDLE,
+            REMOTE,
+            SCREEN,
+            IGNITION,
+            AUTO_START,
             w(
                 "legs",
                 &["two-hot", "in-phase", "one-leg"],

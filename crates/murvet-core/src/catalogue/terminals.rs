@@ -142,33 +142,44 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         Kind::InverterCharger => {
             a.terminal("dc+", Role::Plus);
             a.terminal("dc-", Role::Minus);
-            a.port("in", PortUse::In, two_hot);
+            // Its inputs in the order in which it prefers them.
+            let inputs: &[&str] = if piece.flag("two-input") { &["in", "in2"] } else { &["in"] };
+            for input in inputs {
+                a.port(input, PortUse::In, two_hot);
+            }
             a.port("out", PortUse::Out, two_hot);
             a.terminal("case", Role::Earth);
             a.join("case", "out.PE", Inner::Link);
-            a.join("in.PE", "out.PE", Inner::Link);
-            let passing = || Inner::Contact(Contact::Auto(1));
-            a.join("in.L", "out.L", passing());
-            let neutral = if piece.word("neutral") == Some("neutral-common") { Inner::Link } else { passing() };
-            a.join("in.N", "out.N", neutral);
-            if two_hot {
-                a.join("in.L2", "out.L2", passing());
-            }
-            if piece.flag("shore-only") {
+            let outputs: &[&str] = if piece.flag("shore-only") { &["out", "aux"] } else { &["out"] };
+            if outputs.len() > 1 {
                 a.port("aux", PortUse::Both, two_hot);
-                a.join("in.L", "aux.L", passing());
-                if two_hot {
-                    a.join("in.L2", "aux.L2", passing());
-                }
-                a.join("in.N", "aux.N", passing());
                 a.join("aux.PE", "out.PE", Inner::Link);
+            }
+            for (input, at) in inputs.iter().zip(1u8..) {
+                let passing = || Inner::Contact(Contact::Auto(at));
+                a.join(format!("{input}.PE"), "out.PE", Inner::Link);
+                for output in outputs {
+                    a.join(format!("{input}.L"), format!("{output}.L"), passing());
+                    let common = *output == "out" && piece.word("neutral") == Some("neutral-common");
+                    let neutral = if common { Inner::Link } else { passing() };
+                    a.join(format!("{input}.N"), format!("{output}.N"), neutral);
+                    if two_hot {
+                        a.join(format!("{input}.L2"), format!("{output}.L2"), passing());
+                    }
+                }
             }
             a.sources.push(source(SourceKind::Inverter, "out.L", "out.N", Some("out.PE"), Some(("dc+", "dc-"))));
             second_hot(&mut a, "out", legs, Inner::Contact(Contact::Auto(0)));
-            a.sources.push(source(SourceKind::Charger, "dc+", "dc-", None, Some(("in.L", "in.N"))));
+            for input in inputs {
+                let (line, neutral) = (format!("{input}.L"), format!("{input}.N"));
+                a.sources.push(source(SourceKind::Charger, "dc+", "dc-", None, Some((&line, &neutral))));
+            }
             a.consumers.push(("dc+".into(), "dc-".into()));
             a.positions = vec!["off", "on"];
-            a.auto = vec!["inverting or idle", "passing shore through"];
+            a.auto = match inputs.len() {
+                1 => vec!["inverting or idle", "passing shore through"],
+                _ => vec!["inverting or idle", "passing in", "passing in2"],
+            };
             if let Some(bond) = bond {
                 a.join("out.N", "out.PE", Inner::Bond(bond));
             }

@@ -4,7 +4,7 @@ use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, What, Wi
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
 use crate::profiles::{Laid, Profile};
-use crate::rig::{HopEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
+use crate::rig::{Core, HopEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
 use crate::units::Dimension;
 use std::collections::HashMap;
 
@@ -104,26 +104,35 @@ impl Builder<'_> {
             self.net.controls.len() - 1
         });
         let auto = (!anatomy.auto.is_empty()).then(|| {
-            // An inverter-charger senses its input; an automatic transfer switch its preferred input.
-            let input = match (p.kind, p.word("priority")) {
-                (Kind::InverterCharger, _) => "in",
-                (_, Some("b-first")) => "b",
-                _ => "a",
+            // An inverter-charger senses its inputs; an automatic transfer switch its preferred one.
+            let inputs: &[&str] = match (p.kind, p.word("priority")) {
+                (Kind::InverterCharger, _) if p.flag("two-input") => &["in", "in2"],
+                (Kind::InverterCharger, _) => &["in"],
+                (_, Some("b-first")) => &["b"],
+                _ => &["a"],
             };
-            let node = |core: &str| self.at(piece, &format!("{input}.{core}")).unwrap_or(0);
-            let hots = p.two_hot().then(|| (node("L"), node("L2")));
-            let sensed = std::iter::once((node("L"), node("N"))).chain(hots).collect();
+            let pairs = |input: &&str| {
+                let node = |core: &str| self.at(piece, &format!("{input}.{core}")).unwrap_or(0);
+                let hots = p.two_hot().then(|| (node("L"), node("L2")));
+                std::iter::once((node("L"), node("N"))).chain(hots).collect()
+            };
+            let sensed = inputs.iter().map(pairs).collect();
             let positions = anatomy.auto.iter().map(|at| self.position(p, at)).collect();
             self.net.autos.push(Auto { piece, positions, sensed });
             self.net.autos.len() - 1
         });
         let first_source = self.net.sources.len();
+        let mut taken = 0;
         for port in &anatomy.sources {
             let (Some(plus), Some(minus)) = (self.at(piece, &port.plus), self.at(piece, &port.minus)) else { continue };
             let input = port.input.as_ref().and_then(|(a, b)| Some((self.at(piece, a)?, self.at(piece, b)?)));
             let (switch, own_auto) = match (p.kind, port.kind) {
                 (Kind::InverterCharger, SourceKind::Inverter) => (control.map(|c| (c, 1)), auto.map(|a| (a, 0))),
-                (Kind::InverterCharger, SourceKind::Charger) => (None, auto.map(|a| (a, 1))),
+                (Kind::InverterCharger, SourceKind::Charger) => {
+                    // One for each input, at the position that takes it.
+                    taken += 1;
+                    (None, auto.map(|a| (a, taken)))
+                }
                 (Kind::Alternator, _) => (engine.map(|c| (c, 1)), None),
                 (Kind::DcDc, _) if p.word("enable") != Some("always") => (engine.map(|c| (c, 1)), None),
                 _ => (control.map(|c| (c, 1)), None),
@@ -203,7 +212,9 @@ impl Builder<'_> {
 
     /// A position in words: that of a changeover with what is cabled to it.
     fn position(&self, p: &Piece, at: &str) -> String {
-        let Some(input) = at.strip_prefix("at ").or(at.strip_prefix("in ")) else { return at.to_owned() };
+        let Some(input) = at.strip_prefix("at ").or(at.strip_prefix("in ")).or(at.strip_prefix("passing ")) else {
+            return at.to_owned();
+        };
         let lands_here = |c: &&crate::rig::Cable| c.to.piece == p.id && c.to.terminal.as_deref() == Some(input);
         match self.rig.cables.iter().filter(|c| c.status.present()).find(lands_here) {
             Some(cable) => format!("{at} ({})", cable.from.piece),
@@ -348,7 +359,8 @@ impl Builder<'_> {
                 let places = self.places(&cable.via, a, b);
                 let laid = self.laid(&places, cable.insulation.as_ref(), cable.bundle.as_ref());
                 let spot = WireSpot::Cable(c, core as usize);
-                self.wire(spot, &cable.length, &cable.size, laid, (false, true), (a, b));
+                let own = cable.earth.as_ref().filter(|_| core == Core::PE);
+                self.wire(spot, &cable.length, own.unwrap_or(&cable.size), laid, (false, true), (a, b));
                 if let Some(wire) = self.net.wires.last_mut() {
                     wire.key = format!("{}.{}", cable.id, core.word());
                 }

@@ -15,14 +15,24 @@ struct Arc {
     to: usize,
     capacity: f64,
     left: f64,
+    /// The next arc that leaves the same node, or [`NONE`].
+    next: u32,
 }
+
+/// No arc, or not reached.
+const NONE: u32 = u32::MAX;
 
 /// An undirected graph with capacities, re-usable for many questions.
 #[derive(Debug, Clone)]
 pub struct FlowGraph {
     arcs: Vec<Arc>,
-    out: Vec<Vec<u32>>,
+    /// The first arc that leaves each node; the others follow it in a list.
+    first: Vec<u32>,
     source: usize,
+    /// Steps from the source, and the arc each node tries next: kept between questions to save their making.
+    level: Vec<u32>,
+    trying: Vec<u32>,
+    queue: Vec<usize>,
 }
 
 /// An answer.
@@ -44,16 +54,17 @@ impl Flow {
 impl FlowGraph {
     /// A graph of `n` nodes and one super-source that feeds all sources.
     pub fn new(n: usize) -> FlowGraph {
-        FlowGraph { arcs: Vec::new(), out: vec![Vec::new(); n + 1], source: n }
+        let empty = || vec![NONE; n + 1];
+        FlowGraph { arcs: Vec::new(), first: empty(), source: n, level: empty(), trying: empty(), queue: Vec::new() }
     }
 
     fn arc(&mut self, from: usize, to: usize, forward: f64, backward: f64) -> usize {
-        let handle = self.arcs.len();
-        self.arcs.push(Arc { to, capacity: forward, left: forward });
-        self.arcs.push(Arc { to: from, capacity: backward, left: backward });
-        self.out[from].push(handle as u32);
-        self.out[to].push(handle as u32 + 1);
-        handle / 2
+        let handle = self.arcs.len() as u32;
+        let next = std::mem::replace(&mut self.first[from], handle);
+        self.arcs.push(Arc { to, capacity: forward, left: forward, next });
+        let next = std::mem::replace(&mut self.first[to], handle + 1);
+        self.arcs.push(Arc { to: from, capacity: backward, left: backward, next });
+        handle as usize / 2
     }
 
     /// Joins two nodes with a capacity in both directions and gives a handle.
@@ -98,21 +109,22 @@ impl FlowGraph {
         }
         let mut amps = 0.0;
         loop {
-            let level = self.levels();
-            if level[sink] == u32::MAX {
+            self.levels();
+            let level = &self.level;
+            if level[sink] == NONE {
                 let cut = (0..self.arcs.len() / 2)
                     .filter(|&h| {
                         let (a, b) = (level[self.arcs[2 * h + 1].to], level[self.arcs[2 * h].to]);
-                        !deleted.contains(&h) && (a == u32::MAX) != (b == u32::MAX)
+                        !deleted.contains(&h) && (a == NONE) != (b == NONE)
                             // The arc that leaves the source's side must be full, not merely closed.
-                            && self.arcs[if b == u32::MAX { 2 * h } else { 2 * h + 1 }].capacity > 0.0
+                            && self.arcs[if b == NONE { 2 * h } else { 2 * h + 1 }].capacity > 0.0
                     })
                     .collect();
                 return Flow { amps, cut };
             }
-            let mut next = vec![0usize; self.out.len()];
+            self.trying.clone_from(&self.first);
             loop {
-                let pushed = self.push(self.source, sink, INFINITE, &level, &mut next);
+                let pushed = self.push(self.source, sink, INFINITE);
                 if pushed <= 0.0 {
                     break;
                 }
@@ -135,8 +147,10 @@ impl FlowGraph {
 
     fn arriving(&self, node: usize, deleted: &[usize], from: usize, limit: f64, depth: u8) -> f64 {
         let mut sum = 0.0;
-        for &out in &self.out[node] {
-            let out = out as usize;
+        let mut at = self.first[node];
+        while at != NONE {
+            let out = at as usize;
+            at = self.arcs[out].next;
             // The arc of the pair that leads here.
             let arc = &self.arcs[out ^ 1];
             if out / 2 == from || arc.capacity <= 0.0 || deleted.contains(&(out / 2)) {
@@ -156,25 +170,30 @@ impl FlowGraph {
         sum
     }
 
-    fn levels(&self) -> Vec<u32> {
-        let mut level = vec![u32::MAX; self.out.len()];
-        level[self.source] = 0;
-        let mut queue = std::collections::VecDeque::from([self.source]);
-        while let Some(node) = queue.pop_front() {
-            for &arc in &self.out[node] {
-                let arc = &self.arcs[arc as usize];
-                if arc.left > 1e-9 && level[arc.to] == u32::MAX {
-                    level[arc.to] = level[node] + 1;
-                    queue.push_back(arc.to);
+    /// Steps from the source to each node along arcs with something left, breadth first.
+    fn levels(&mut self) {
+        self.level.fill(NONE);
+        self.level[self.source] = 0;
+        self.queue.clear();
+        self.queue.push(self.source);
+        let mut head = 0;
+        while let Some(&node) = self.queue.get(head) {
+            head += 1;
+            let mut at = self.first[node];
+            while at != NONE {
+                let arc = &self.arcs[at as usize];
+                if arc.left > 1e-9 && self.level[arc.to] == NONE {
+                    self.level[arc.to] = self.level[node] + 1;
+                    self.queue.push(arc.to);
                 }
+                at = arc.next;
             }
         }
-        level
     }
 
     /// One augmenting path, found depth first along the levels with an explicit stack, so that a long
     /// chain cannot exhaust the thread's stack.
-    fn push(&mut self, from: usize, sink: usize, most: f64, level: &[u32], next: &mut [usize]) -> f64 {
+    fn push(&mut self, from: usize, sink: usize, most: f64) -> f64 {
         let mut path: Vec<usize> = Vec::new();
         let mut node = from;
         loop {
@@ -186,22 +205,21 @@ impl FlowGraph {
                 }
                 return amount;
             }
-            let step = self.out[node][next[node]..].iter().position(|&arc| {
-                let arc = &self.arcs[arc as usize];
-                arc.left > 1e-9 && level[arc.to] == level[node].wrapping_add(1)
-            });
-            match step {
-                Some(skip) => {
-                    next[node] += skip;
-                    let arc = self.out[node][next[node]] as usize;
-                    path.push(arc);
-                    node = self.arcs[arc].to;
+            while let Some(arc) = self.arcs.get(self.trying[node] as usize) {
+                if arc.left > 1e-9 && self.level[arc.to] == self.level[node].wrapping_add(1) {
+                    break;
                 }
-                None => {
-                    next[node] = self.out[node].len();
+                self.trying[node] = arc.next;
+            }
+            match self.trying[node] {
+                NONE => {
                     let Some(arc) = path.pop() else { return 0.0 };
                     node = self.arcs[arc ^ 1].to;
-                    next[node] += 1;
+                    self.trying[node] = self.arcs[arc].next;
+                }
+                arc => {
+                    path.push(arc as usize);
+                    node = self.arcs[arc as usize].to;
                 }
             }
         }

@@ -194,9 +194,10 @@ pub struct Auto {
     pub piece: usize,
     /// Printed positions, rest position first.
     pub positions: Vec<String>,
-    /// It stands at position 1 exactly while one of these inputs is energised: line and neutral, and on two hots
-    /// the one against the other, for there are coils of both kinds.
-    pub sensed: Vec<(usize, usize)>,
+    /// Its inputs, most preferred first: it stands at position 1 while the first is energised, at 2 while the second
+    /// is and the first is not. An input is energised when one of its pairs is: line and neutral, and on two hots the
+    /// one against the other, for there are coils of both kinds.
+    pub sensed: Vec<Vec<(usize, usize)>>,
 }
 
 /// A rig as a graph.

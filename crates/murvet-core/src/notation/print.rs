@@ -200,6 +200,9 @@ fn print_cable(out: &mut String, cable: &Cable) {
         }
     }
     words.push(if cable.length.is_unseen() { format!("length {}", cable.length) } else { cable.length.to_string() });
+    if let Some(earth) = &cable.earth {
+        words.push(format!("earth {earth}"));
+    }
     common(&mut words, cable.insulation.as_ref(), cable.bundle.as_ref(), &cable.via);
     if let Some((_, word)) = Status::ALL.iter().find(|(s, _)| *s == cable.status && cable.status != Status::InPlace) {
         words.push((*word).to_owned());

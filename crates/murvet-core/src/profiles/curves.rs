@@ -121,18 +121,23 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
     }
 }
 
+/// k of a copper conductor, A √s / mm², by its insulation: PVC of 70 C 115, of 90 C 100, of 105 C 88 (IEC 60364-4-43
+/// table 43A, recalled).
+pub fn adiabatic_k(insulation_c: Option<f64>) -> f64 {
+    match insulation_c.unwrap_or(70.0) {
+        c if c < 80.0 => 115.0,
+        c if c < 100.0 => 100.0,
+        _ => 88.0,
+    }
+}
+
 /// How long a copper conductor of this area stands a current without heat flowing off, s: I² t = k² S², valid from 0.1 s
-/// to 5 s. k by insulation: PVC of 70 C 115, of 90 C 100, of 105 C 88 (IEC 60364-4-43 table 43A, recalled).
+/// to 5 s, with k of [`adiabatic_k`].
 ///
 /// ```
 /// // 1.5 mm2 in PVC of 70 C at 100 A: 115² x 1.5² / 100² = 2.98 s.
 /// assert!((murvet_core::profiles::adiabatic_s(1.5, Some(70.0), 100.0) - 2.976).abs() < 0.001);
 /// ```
 pub fn adiabatic_s(area_mm2: f64, insulation_c: Option<f64>, amps: f64) -> f64 {
-    let k = match insulation_c.unwrap_or(70.0) {
-        c if c < 80.0 => 115.0,
-        c if c < 100.0 => 100.0,
-        _ => 88.0,
-    };
-    (k * area_mm2 / amps).powi(2)
+    (adiabatic_k(insulation_c) * area_mm2 / amps).powi(2)
 }

@@ -9,7 +9,7 @@ mod schools;
 mod thresholds;
 
 pub use ampacity::{Ampacity, Duty, Laid, ambient_factor, ampacity, resistance_ohm_per_m};
-pub use curves::{Band, Gate, adiabatic_s, band};
+pub use curves::{Band, Gate, adiabatic_k, adiabatic_s, band};
 pub use schools::{Answers, Choice, SCHOOLS, School, school};
 pub use thresholds::{Named, Thresholds};
 
@@ -66,6 +66,15 @@ pub struct Limit {
     pub source: &'static str,
 }
 
+/// What the size of a protective conductor goes by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum EarthBy {
+    /// The rating of the device ahead, in this table; never larger than the line.
+    Device(&'static str),
+    /// The size of the line, in this table or by IEC 60364-5-54 table 54.7; thinner where it stands the heat.
+    Line(Option<&'static str>),
+}
+
 /// The limits of one profile.
 #[derive(Debug, Clone, Copy)]
 pub struct Profile {
@@ -97,6 +106,8 @@ pub struct Profile {
     pub polarised: bool,
     /// The source that wants mains switches and devices to open all live conductors, where one does.
     pub all_poles: Option<&'static str>,
+    /// Size of protective conductors.
+    pub earth_by: EarthBy,
     /// Numbers that are the same for every circuit.
     pub thresholds: Thresholds,
     /// Answers to the questions on which the trade has more than one school.
@@ -152,6 +163,7 @@ static NA_RV: Profile = Profile {
     rcd_everywhere: None,
     polarised: true,
     all_poles: None,
+    earth_by: EarthBy::Device("nfpa70-250-122"),
     thresholds: Thresholds::NA,
     answers: Answers::USUAL,
     words: Words { line: "hot", earth: "ground", rcd: "GFCI", supply: "pedestal" },
@@ -183,6 +195,7 @@ static EU_UK: Profile = Profile {
     rcd_everywhere: Some(Limit { value: 0.03, source: "BS 7671 section 721 / IEC 60364-7-721, 30 mA (recalled)" }),
     polarised: false,
     all_poles: Some("BS 7671 section 721.43.1 / IEC 60364-7-721 (recalled)"),
+    earth_by: EarthBy::Line(None),
     thresholds: Thresholds::COMMON,
     answers: Answers::USUAL,
     words: Words { line: "line", earth: "earth", rcd: "RCD", supply: "hook-up" },
@@ -216,6 +229,7 @@ static AU_NZ: Profile = Profile {
     all_poles: Some(
         "AS/NZS 3001.2:2022 and 3000, every switch and breaker opens all live conductors (recalled in outline)",
     ),
+    earth_by: EarthBy::Line(Some("asnzs-3000-5-1")),
     thresholds: Thresholds::AU,
     answers: Answers::USUAL,
     words: Words { line: "active", earth: "earth", rcd: "RCD", supply: "site outlet" },

@@ -2,6 +2,7 @@
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
+use crate::rig::Piece;
 
 /// One step.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -14,6 +15,17 @@ pub struct SafeStep {
     pub note: String,
 }
 
+/// From where a piece can be started beside its own switch, in words.
+fn elsewhere(p: &Piece) -> Vec<&'static str> {
+    let points = [
+        ("remote", "the remote switch"),
+        ("screen", "the screen or telephone"),
+        ("ignition", "the ignition"),
+        ("auto-start", "its automatic start"),
+    ];
+    points.into_iter().filter(|(key, _)| p.flag(key)).map(|(_, words)| words).collect()
+}
+
 /// The steps for the sources and controls of a rig: before touching, then off in the safe order (array
 /// before battery, never the battery under a running alternator), then prove dead.
 pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
@@ -24,7 +36,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned() });
     };
     let of = |kind: Kind| rig.pieces.iter().filter(move |p| p.kind == kind && p.status.present());
-    let place = |p: &crate::rig::Piece| {
+    let place = |p: &Piece| {
         p.place
             .as_deref()
             .and_then(|id| rig.place(id))
@@ -48,9 +60,14 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         );
     }
     for p in of(Kind::Generator) {
+        let from = elsewhere(p);
+        let and = match from[..] {
+            [] => " and inhibit its automatic start".to_owned(),
+            _ => format!(" and disable {}", from.join(", ")),
+        };
         step(
             &format!("gen:{}", p.id),
-            format!("Stop {}{} and inhibit its automatic start", p.title(), place(p)),
+            format!("Stop {}{}{and}", p.title(), place(p)),
             "It may start itself when the bank falls.",
         );
     }
@@ -62,9 +79,11 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         );
     }
     for p in of(Kind::Inverter).chain(of(Kind::InverterCharger)) {
+        let from = elsewhere(p);
+        let disable = if from.is_empty() { String::new() } else { format!(", disable {},", from.join(", ")) };
         step(
             &format!("inv:{}", p.id),
-            format!("Switch {}{} off and isolate its AC and its DC side", p.title(), place(p)),
+            format!("Switch {}{} off{disable} and isolate its AC and its DC side", p.title(), place(p)),
             "Its switch, remote or screen is no isolation; its capacitors stay charged for minutes.",
         );
     }

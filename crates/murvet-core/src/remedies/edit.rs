@@ -1,7 +1,7 @@
 //! Edits to a rig.
 
 use crate::network::WireSpot;
-use crate::rig::{Cable, Conductor, HopEnd, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
+use crate::rig::{Cable, Conductor, Core, HopEnd, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
 
 /// One change.
 #[derive(Debug, Clone, PartialEq)]
@@ -136,8 +136,13 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
                         Some(Step::Conductor(c)) => c.size = Value::new(size.clone()),
                         _ => return Err(missing("the conductor")),
                     },
-                    WireSpot::Cable(cable, _) => {
-                        rig.cables.get_mut(cable).ok_or_else(|| missing("the cable"))?.size = Value::new(size.clone());
+                    WireSpot::Cable(cable, core) => {
+                        let cable = rig.cables.get_mut(cable).ok_or_else(|| missing("the cable"))?;
+                        // A protective core of its own size is replaced alone.
+                        match &mut cable.earth {
+                            Some(earth) if core == Core::PE as usize => *earth = Value::new(size.clone()),
+                            _ => cable.size = Value::new(size.clone()),
+                        }
                     }
                 }
             }

@@ -6,7 +6,7 @@ mod edit;
 pub use candidates::candidates;
 pub use edit::{Edit, EditError, apply};
 
-use crate::audit::{Audit, audit};
+use crate::audit::Audit;
 use crate::rig::Rig;
 use crate::rules::{Finding, Severity};
 use std::collections::BTreeSet;
@@ -76,7 +76,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
             rig: None,
         };
     }
-    let after = audit(&copy, before.profile);
+    let after = before.after(&copy);
     let old: BTreeSet<String> = before.findings.iter().map(Finding::key).collect();
     let new: BTreeSet<String> = after.findings.iter().map(Finding::key).collect();
     let closes: Vec<String> = old.difference(&new).cloned().collect();

@@ -297,6 +297,9 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
         }
         checker.value(spot.clone(), "the length", &cable.length, Dimension::Length);
         checker.value(spot.clone(), "the size", &cable.size, Dimension::Area);
+        if let Some(earth) = &cable.earth {
+            checker.value(spot.clone(), "the size of the earth", earth, Dimension::Area);
+        }
         checker.common(&spot, cable.insulation.as_ref(), cable.bundle.as_ref(), &cable.via);
         for (term, as_start) in [(&cable.from, true), (&cable.to, false)] {
             if let Err((message, help)) = port_of(rig, term, as_start) {

@@ -157,6 +157,9 @@ pub struct Cable {
     pub length: Value,
     /// Size of each core.
     pub size: Value,
+    /// Size of the protective core where it is not that of the others.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub earth: Option<Value>,
     /// Temperature rating of the insulation.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub insulation: Option<Value>,

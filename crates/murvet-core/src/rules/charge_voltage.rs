@@ -6,6 +6,7 @@ use crate::network::{battery_volts, full_volts, series_and_parallel};
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
+use std::collections::BTreeSet;
 
 pub(super) static META: Meta = Meta {
     slug: "charge-voltage",
@@ -32,21 +33,24 @@ pub(super) fn highest_charge(p: &Piece) -> Option<(f64, String)> {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
-    for state in &ctx.states.states {
-        for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
-            if !matches!(s.kind, SourceKind::Charger | SourceKind::DcDc) {
-                continue;
-            }
-            let charger = &ctx.rig.pieces[s.piece];
-            let set = matches!(charger.kind, Kind::Charger | Kind::DcDc);
-            let Some(volts) = charger.si("voltage", Dimension::Voltage).filter(|_| set) else { continue };
+    // Chargers with a voltage of their own.
+    let set = net.sources.iter().enumerate().filter_map(|(i, s)| {
+        let piece = &ctx.rig.pieces[s.piece];
+        let fits = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc)
+            && matches!(piece.kind, Kind::Charger | Kind::DcDc);
+        Some((i, s, piece, piece.si("voltage", Dimension::Voltage).filter(|_| fits)?))
+    });
+    let set: Vec<_> = set.collect();
+    let mut judged: BTreeSet<(usize, usize)> = BTreeSet::new();
+    for (_, state) in ctx.conversion_states() {
+        for &(i, s, charger, volts) in set.iter().filter(|(i, ..)| state.live.active[*i]) {
             for b in net.sources.iter().filter(|b| b.kind == SourceKind::Battery) {
                 let own = state.live.part[b.plus] == state.live.part[net.sources[i].plus];
                 let battery = &ctx.rig.pieces[b.piece];
-                let subject = format!("{}>{}", charger.id, battery.id);
-                if !own || battery.flag("starter") || found.iter().any(|f| f.subject == subject) {
+                if !own || battery.flag("starter") || !judged.insert((s.piece, b.piece)) {
                     continue;
                 }
+                let subject = format!("{}>{}", charger.id, battery.id);
                 let Some((highest, how)) = highest_charge(battery) else { continue };
                 let stated = battery.attrs.contains_key("absorption");
                 let lowest = battery.word("chemistry").and_then(|c| table("charge-volts").get(c, 1)).unwrap_or(0.0)

@@ -18,8 +18,7 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
-    for index in super::views::conversion_states(ctx) {
-        let state = &ctx.states.states[index];
+    for (_, state) in ctx.conversion_states() {
         let links = conversions(ctx, state);
         let chargers: Vec<usize> =
             links.iter().map(|l| l.source).filter(|&s| kind(ctx, s) == SourceKind::Charger).collect();

@@ -100,6 +100,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("a chassis return taken for granted", Rule("chassis-return")),
             ("a return thinner than its supply, or shared by many", Rule("device-oversized")),
             ("mains wiring thinner than allowed at all", Rule("cable-minimum")),
+            ("a protective core too thin for the device ahead", Rule("earth-size")),
             ("not the copper it is marked as", Remark("wrong-metal")),
             ("a terminal that bites a few strands", Remark("few-strands")),
             ("a terminal's own limits", Remark("terminal-limit")),

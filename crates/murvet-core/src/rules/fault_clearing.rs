@@ -72,12 +72,17 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let name = super::protection::device_name(ctx, *piece, way.as_deref(), rating);
         let multiple = amps / rating;
         let latest = band.latest_s(multiple);
-        // The thinnest conductor that arrives at the appliance.
-        let thin = net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) if [e.a, e.b].contains(&c.plus) || [e.a, e.b].contains(&c.minus) => Some(w),
-            _ => None,
-        });
-        let thin = thin.min_by(|a, b| net.wires[*a].laid.area_mm2.total_cmp(&net.wires[*b].laid.area_mm2));
+        // The thinnest conductors that arrive at the appliance.
+        let arriving: Vec<usize> = net
+            .edges
+            .iter()
+            .filter_map(|e| match e.what {
+                What::Wire(w) if [e.a, e.b].contains(&c.plus) || [e.a, e.b].contains(&c.minus) => Some(w),
+                _ => None,
+            })
+            .collect();
+        let area = |w: &usize| net.wires[*w].laid.area_mm2;
+        let thin = arriving.iter().copied().min_by(|a, b| area(a).total_cmp(&area(b)));
         let stands = thin.map(|w| adiabatic_s(net.wires[w].laid.area_mm2, net.wires[w].laid.insulation_c, amps));
         let (severity, words) = match (latest, stands) {
             (None, _) => (Severity::Soon, "may open nothing".to_owned()),
@@ -110,7 +115,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 short(amps),
                 short(stands)
             ));
-            f.wires = vec![net.wires[w].spot];
+            let alike = arriving.iter().filter(|a| area(a) <= area(&w) * 1.01);
+            f.wires = alike.map(|a| net.wires[*a].spot).collect();
         }
         f.pieces = vec![device.id.clone(), ctx.id(c.piece).to_owned()];
         found.insert(subject, (multiple, f));

@@ -39,6 +39,7 @@ mod device_voltage;
 mod devices_in_series;
 mod discharge_limit;
 mod earth_missing;
+mod earth_size;
 mod fault_clearing;
 mod feed_in;
 mod heating_moves;
@@ -76,13 +77,13 @@ pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
 
 use crate::catalogue::Kind;
 use crate::network::{Edge, Network, Union, What, WireSpot};
-use crate::profiles::{Ampacity, Duty, Profile, ampacity};
+use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
 use crate::rig::Rig;
 use crate::states::{Exploration, State};
 use crate::units::short;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 use std::collections::HashSet;
 
 /// How pressing a finding is, most pressing last.
@@ -282,7 +283,9 @@ pub struct Context<'a> {
     pub net: &'a Network,
     /// The states.
     pub states: &'a Exploration,
+    /// Ampacities of the different ways in which wires lie, and which of them each wire has.
     ampacities: Vec<Ampacity>,
+    ampacity_of: Vec<usize>,
     groups: Vec<Vec<usize>>,
     protection: OnceCell<Vec<protection::Group>>,
     whole: OnceCell<Vec<u32>>,
@@ -290,12 +293,15 @@ pub struct Context<'a> {
     dc: OnceCell<HashSet<usize>>,
     mains: OnceCell<Vec<usize>>,
     islands: OnceCell<Vec<Island<'a>>>,
+    conversions: OnceCell<Vec<usize>>,
+    /// What may flow with everything closed and running, and from what stores and feeds alone.
+    everything: OnceCell<RefCell<protection::Built>>,
+    everything_stored: OnceCell<RefCell<protection::Built>>,
 }
 
 impl<'a> Context<'a> {
     /// Prepares what the rules share.
     pub fn new(rig: &'a Rig, profile: &'a Profile, net: &'a Network, states: &'a Exploration) -> Context<'a> {
-        let mut ampacities = Vec::with_capacity(net.wires.len());
         let mut duty = vec![Duty::Dc; net.wires.len()];
         for edge in &net.edges {
             if let What::Wire(w) = edge.what
@@ -305,15 +311,23 @@ impl<'a> Context<'a> {
             }
         }
         let groups = net.parallel_wires(profile.thresholds.parallel_length);
+        let mut ways: Vec<(Duty, Laid, usize)> = Vec::new();
+        let (mut ampacities, mut ampacity_of) = (Vec::new(), Vec::with_capacity(net.wires.len()));
         for ((wire, duty), group) in net.wires.iter().zip(duty).zip(&groups) {
-            let mut amp = ampacity(profile, duty, &wire.laid);
-            if group.len() > 1 {
-                // Equal in size and length, so they share equally.
-                amp.iz_a *= group.len() as f64;
-                amp.device_a *= group.len() as f64;
-                amp.steps.push(format!("× {} equal conductors in parallel = {} A", group.len(), short(amp.iz_a)));
-            }
-            ampacities.push(amp);
+            let way = (duty, wire.laid, group.len());
+            let index = ways.iter().position(|w| *w == way).unwrap_or_else(|| {
+                let mut amp = ampacity(profile, duty, &wire.laid);
+                if group.len() > 1 {
+                    // Equal in size and length, so they share equally.
+                    amp.iz_a *= group.len() as f64;
+                    amp.device_a *= group.len() as f64;
+                    amp.steps.push(format!("× {} equal conductors in parallel = {} A", group.len(), short(amp.iz_a)));
+                }
+                ampacities.push(amp);
+                ways.push(way);
+                ways.len() - 1
+            });
+            ampacity_of.push(index);
         }
         Context {
             rig,
@@ -321,6 +335,7 @@ impl<'a> Context<'a> {
             net,
             states,
             ampacities,
+            ampacity_of,
             groups,
             protection: OnceCell::new(),
             whole: OnceCell::new(),
@@ -328,12 +343,15 @@ impl<'a> Context<'a> {
             dc: OnceCell::new(),
             mains: OnceCell::new(),
             islands: OnceCell::new(),
+            conversions: OnceCell::new(),
+            everything: OnceCell::new(),
+            everything_stored: OnceCell::new(),
         }
     }
 
     /// The ampacity of a wire.
     pub fn ampacity(&self, wire: usize) -> &Ampacity {
-        &self.ampacities[wire]
+        &self.ampacities[self.ampacity_of[wire]]
     }
 
     /// The conductors that lie in parallel with a wire, itself included: same terminals, size, insulation
@@ -399,6 +417,13 @@ impl<'a> Context<'a> {
     /// One state for each way the mains side can stand, in the order of the search, worked out once.
     pub fn mains_states(&self) -> impl Iterator<Item = (usize, &'a State)> + '_ {
         let list = self.mains.get_or_init(|| views::mains_states(self));
+        list.iter().map(|&i| (i, &self.states.states[i]))
+    }
+
+    /// The first of the states that look alike to the converters, worked out once: which of them run, and which of their
+    /// terminals and of the batteries' hang together.
+    pub fn conversion_states(&self) -> impl Iterator<Item = (usize, &'a State)> + '_ {
+        let list = self.conversions.get_or_init(|| views::conversion_states(self));
         list.iter().map(|&i| (i, &self.states.states[i]))
     }
 
@@ -486,6 +511,7 @@ pub static RULES: &[Rule] = &[
     (&bond_missing::META, bond_missing::find),
     (&bond_several::META, bond_several::find),
     (&earth_missing::META, earth_missing::find),
+    (&earth_size::META, earth_size::find),
     (&rcd_missing::META, rcd_missing::find),
     (&ac_backfeed::META, ac_backfeed::find),
     (&charger_loop::META, charger_loop::find),

@@ -2,9 +2,9 @@
 
 use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::network::{Edge, What};
+use crate::network::{Edge, Union, What};
 use crate::units::Dimension;
-use std::collections::{BTreeMap, HashSet};
+use std::collections::BTreeMap;
 
 pub(super) static META: Meta = Meta {
     slug: "rcd-missing",
@@ -24,32 +24,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if island.meetings.is_empty() && pieces.len() < ctx.separation_from() {
             continue; // electrical separation of a single appliance
         }
-        // Everything the source reaches without passing a residual-current device.
-        let mut seen = HashSet::from([net.sources[island.source].plus]);
-        let mut stack: Vec<usize> = seen.iter().copied().collect();
-        while let Some(node) = stack.pop() {
-            for (i, edge) in net.edges.iter().enumerate() {
-                // A device that opens at more than the profile allows is none for a person.
-                let coarse = residual_a(ctx, edge).is_some_and(|a| a > limit.value * (1.0 + 1e-6));
-                let passes = (edge.residual.is_none() || coarse)
-                    && !matches!(edge.what, What::Bond { .. })
-                    && !net.crosses_earth(edge)
-                    && island.state.closed(net, i);
-                if passes {
-                    for (a, b) in [(edge.a, edge.b), (edge.b, edge.a)] {
-                        if a == node && seen.insert(b) {
-                            stack.push(b);
-                        }
-                    }
-                }
-            }
-        }
+        let seen = past_residual(ctx, &[net.sources[island.source].plus], limit.value, |i| island.state.closed(net, i));
         for piece in pieces {
             let p = &ctx.rig.pieces[piece];
             // An outlet with its own device protects its face and its load side.
             let terminals: &[&str] =
                 if p.kind == crate::catalogue::Kind::GfciOutlet { &["load.L"] } else { &["ac.L", "ac.L2"] };
-            if terminals.iter().filter_map(|t| net.node(piece, t)).any(|n| seen.contains(&n)) {
+            if terminals.iter().filter_map(|t| net.node(piece, t)).any(|n| seen[n]) {
                 bare.entry(piece).or_default().entry(net.sources[island.source].piece).or_insert(island.index);
             }
         }
@@ -74,6 +55,23 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
     f.source = limit.source.to_owned();
     vec![f]
+}
+
+/// Whether each node is reached from some others without passing a residual-current device that opens within a limit, A,
+/// over edges that are closed.
+pub(super) fn past_residual(ctx: &Context, from: &[usize], limit_a: f64, closed: impl Fn(usize) -> bool) -> Vec<bool> {
+    let net = ctx.net;
+    let mut sets = Union::new(net.nodes.len());
+    for (i, edge) in net.edges.iter().enumerate() {
+        // A device that opens at more than the profile allows is none for a person.
+        let coarse = || residual_a(ctx, edge).is_some_and(|a| a > limit_a * (1.0 + 1e-6));
+        let bond = matches!(edge.what, What::Bond { .. });
+        if !bond && closed(i) && !net.crosses_earth(edge) && (edge.residual.is_none() || coarse()) {
+            sets.join(edge.a, edge.b);
+        }
+    }
+    let starts: Vec<usize> = from.iter().map(|n| sets.find(*n)).collect();
+    (0..net.nodes.len()).map(|n| starts.contains(&sets.find(n))).collect()
 }
 
 /// Residual operating current of the device that an edge passes, A; nothing where there is none or it was not seen.

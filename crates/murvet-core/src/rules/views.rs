@@ -117,14 +117,9 @@ pub(super) fn conversion_states(ctx: &Context) -> Vec<usize> {
     let states = ctx.states.states.iter().enumerate();
     states
         .filter(|(_, s)| {
-            let mut names: HashMap<u32, u32> = HashMap::new();
-            let labels: Vec<u32> = nodes
-                .iter()
-                .map(|&n| {
-                    let next = names.len() as u32;
-                    *names.entry(s.live.part[n]).or_insert(next)
-                })
-                .collect();
+            // The names of the parts follow from the switched contacts in one order, so equal names are equal parts; the
+            // same parts under other names are only looked at once more.
+            let labels: Vec<u32> = nodes.iter().map(|&n| s.live.part[n]).collect();
             seen.insert((s.live.active.clone(), labels))
         })
         .map(|(i, _)| i)

@@ -3,17 +3,19 @@
 //! Conductors and joints never change; only contacts and bonds do. What hangs together without them is contracted
 //! once, and a setting then joins a few dozen parts instead of hundreds of nodes.
 
-use super::{Live, Setting, gate_closed};
+use super::{Labels, Live, Setting, gate_closed};
 use crate::catalogue::{Bond, Role};
 use crate::network::{Gate, Network, Union, What};
+use std::sync::Arc;
 
 /// A pair of parts, in the graph of conductors and in that of all metal.
-#[derive(Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 struct Spot {
     part: u32,
     metal: u32,
 }
 
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 struct Port {
     plus: Spot,
     minus: Spot,
@@ -21,24 +23,39 @@ struct Port {
     input: Option<(Spot, Spot, bool)>,
     ac: bool,
     opposite_of: Option<usize>,
+    /// Control and position at which it runs.
+    switch: Option<(usize, u8)>,
+    /// Automatic changeover and position at which it runs.
+    auto: Option<(usize, u8)>,
 }
 
 /// A contact: its gate, its ends in the graph of conductors (unless it crosses earth), and in that of metal.
 type Switched = (Gate, Option<(u32, u32)>, (u32, u32));
 
-pub(super) struct Compact<'a> {
-    net: &'a Network,
+/// The contracted network: where it stands in the rig, and what a search depends on.
+pub(super) struct Compact {
     /// Part of each node along conductors, with everything that joins earth to another conductor left out.
-    part_of: Vec<u32>,
+    part_of: Arc<[u32]>,
     /// Part of each node along all metal.
-    metal_of: Vec<u32>,
+    metal_of: Arc<[u32]>,
+    pub(super) shape: Shape,
+}
+
+/// Everything that decides which settings can be reached and what then runs. Two rigs of one shape have the same states:
+/// sizes, ratings, lengths and appliances are no part of it.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub(super) struct Shape {
     /// How many parts something can join or feed; those beyond stay as they are.
     parts: usize,
     metals: usize,
     contacts: Vec<Switched>,
     bonds: Vec<(Bond, Option<usize>, (u32, u32))>,
     sources: Vec<Port>,
-    sensed: Vec<Vec<(Spot, Spot)>>,
+    /// Inputs of each automatic device, most preferred first.
+    sensed: Vec<Vec<Vec<(Spot, Spot)>>>,
+    /// Positions of each automatic device, and of each control with its interlock.
+    pub(super) positions: Vec<u8>,
+    pub(super) controls: Vec<(u8, Option<String>)>,
 }
 
 /// What follows from a setting, by parts.
@@ -67,9 +84,9 @@ fn dense(labels: &[u32], touched: &[usize]) -> (Vec<u32>, usize) {
     (labels.iter().map(|&l| name(l).0).collect(), count)
 }
 
-impl<'a> Compact<'a> {
+impl Compact {
     /// Contracts a network. O(E α(N)).
-    pub(super) fn new(net: &'a Network) -> Compact<'a> {
+    pub(super) fn new(net: &Network) -> Compact {
         let (mut part, mut metal) = (Union::new(net.nodes.len()), Union::new(net.nodes.len()));
         for edge in &net.edges {
             if !matches!(edge.what, What::Contact(_) | What::Bond { .. }) {
@@ -86,7 +103,7 @@ impl<'a> Compact<'a> {
             touched.extend([s.plus, s.minus]);
             touched.extend(s.input.iter().flat_map(|(a, b)| [*a, *b]));
         }
-        touched.extend(net.autos.iter().flat_map(|a| a.sensed.iter().flat_map(|(a, b)| [*a, *b])));
+        touched.extend(net.autos.iter().flat_map(|a| a.sensed.iter().flatten().flat_map(|(a, b)| [*a, *b])));
         let (part_of, parts) = dense(&part.into_labels(), &touched);
         let (metal_of, metals) = dense(&metal.into_labels(), &touched);
         let spot = |n: usize| Spot { part: part_of[n], metal: metal_of[n] };
@@ -112,12 +129,30 @@ impl<'a> Compact<'a> {
             input: s.input.map(|(a, b)| (spot(a), spot(b), net.nodes[a].role == Role::Line)),
             ac: s.kind.is_ac(),
             opposite_of,
+            switch: s.switch,
+            auto: s.auto,
         });
         let sources = sources.collect();
-        let sensed = net.autos.iter().map(|a| a.sensed.iter().map(|(a, b)| (spot(*a), spot(*b))).collect()).collect();
-        Compact { net, parts, metals, contacts, bonds, sources, sensed, part_of, metal_of }
+        let pairs = |input: &Vec<(usize, usize)>| input.iter().map(|(a, b)| (spot(*a), spot(*b))).collect();
+        let sensed = net.autos.iter().map(|a| a.sensed.iter().map(pairs).collect()).collect();
+        let positions = net.autos.iter().map(|a| a.positions.len() as u8).collect();
+        let controls = net.controls.iter().map(|c| (c.positions.len() as u8, c.interlock.clone())).collect();
+        let shape = Shape { parts, metals, contacts, bonds, sources, sensed, positions, controls };
+        Compact { part_of: part_of.into(), metal_of: metal_of.into(), shape }
     }
 
+    /// What is live, by nodes.
+    pub(super) fn live(&self, small: &Small) -> Live {
+        Live {
+            part: Labels::new(&self.part_of, &small.part),
+            metal: Labels::new(&self.metal_of, &small.metal),
+            active: small.active.clone(),
+            wanted: small.wanted.clone(),
+        }
+    }
+}
+
+impl Shape {
     /// Judges a setting. Sources start one after the other until nothing changes: running sources and joined bonds
     /// only ever add connections, so the least fixed point is unique.
     ///
@@ -162,9 +197,8 @@ impl<'a> Compact<'a> {
                 if small.active[i] {
                     continue;
                 }
-                let own = &self.net.sources[i];
-                let switched = own.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p));
-                let placed = own.auto.is_none_or(|(a, p)| setting.autos.get(a) == Some(&p));
+                let switched = s.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p));
+                let placed = s.auto.is_none_or(|(a, p)| setting.autos.get(a) == Some(&p));
                 let fed = s.input.is_none_or(|(a, b, ac)| self.powered(&small, (a, b), ac, Some(i)));
                 if switched && placed && fed {
                     small.active[i] = true;
@@ -175,8 +209,9 @@ impl<'a> Compact<'a> {
                 break;
             }
         }
-        for (i, pairs) in self.sensed.iter().enumerate() {
-            small.wanted[i] = u8::from(pairs.iter().any(|pair| self.powered(&small, *pair, true, None)));
+        for (i, inputs) in self.sensed.iter().enumerate() {
+            let fed = |pairs: &Vec<(Spot, Spot)>| pairs.iter().any(|pair| self.powered(&small, *pair, true, None));
+            small.wanted[i] = inputs.iter().position(fed).map_or(0, |n| n as u8 + 1);
         }
         small
     }
@@ -201,16 +236,6 @@ impl<'a> Compact<'a> {
             });
             straight || crossed || between
         })
-    }
-
-    /// The same by nodes.
-    pub(super) fn live(&self, small: &Small) -> Live {
-        Live {
-            part: self.part_of.iter().map(|&p| small.part.get(p as usize).copied().unwrap_or(p)).collect(),
-            metal: self.metal_of.iter().map(|&m| small.metal.get(m as usize).copied().unwrap_or(m)).collect(),
-            active: small.active.clone(),
-            wanted: small.wanted.clone(),
-        }
     }
 
     /// Which contacts are closed in parts that a running source reaches, in the order of the edges.

@@ -3,6 +3,7 @@
 use super::compact::Compact;
 use crate::catalogue::Bond;
 use crate::network::{Gate, Network};
+use std::sync::Arc;
 
 /// Where every control and every automatic changeover stands.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -13,14 +14,51 @@ pub struct Setting {
     pub autos: Vec<u8>,
 }
 
+/// A component for each node. What nothing can switch is kept once for all settings.
+#[derive(Debug, Clone)]
+pub struct Labels {
+    /// Contracted part of each node.
+    of: Arc<[u32]>,
+    /// Component of each part that something can join; the others are components of their own.
+    joined: Vec<u32>,
+}
+
+impl Labels {
+    pub(super) fn new(of: &Arc<[u32]>, joined: &[u32]) -> Labels {
+        Labels { of: Arc::clone(of), joined: joined.to_vec() }
+    }
+
+    /// The component of every node, in their order.
+    pub fn iter(&self) -> impl Iterator<Item = u32> + '_ {
+        (0..self.of.len()).map(|n| self[n])
+    }
+}
+
+impl std::ops::Index<usize> for Labels {
+    type Output = u32;
+
+    fn index(&self, node: usize) -> &u32 {
+        let part = &self.of[node];
+        self.joined.get(*part as usize).unwrap_or(part)
+    }
+}
+
+impl PartialEq for Labels {
+    fn eq(&self, other: &Labels) -> bool {
+        self.iter().eq(other.iter())
+    }
+}
+
+impl Eq for Labels {}
+
 /// What follows from a setting.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Live {
     /// Component of each node along conductors and closed contacts, with everything that joins earth
     /// to another conductor, and every neutral-earth bond, left out.
-    pub part: Vec<u32>,
+    pub part: Labels,
     /// Component of each node along all metal, bonds included.
-    pub metal: Vec<u32>,
+    pub metal: Labels,
     /// Which sources run.
     pub active: Vec<bool>,
     /// Where each automatic changeover wants to stand.
@@ -53,5 +91,5 @@ impl Live {
 /// Computes what is live at one setting; see [`explore`](super::explore) for all of them.
 pub fn evaluate(net: &Network, setting: &Setting) -> Live {
     let compact = Compact::new(net);
-    compact.live(&compact.judge(setting))
+    compact.live(&compact.shape.judge(setting))
 }

@@ -1,10 +1,11 @@
 //! Breadth-first search over operations.
 
-use super::compact::{Compact, Small};
+use super::compact::{Compact, Shape, Small};
 use super::movable::movable;
 use super::{Live, Setting, gate_closed};
 use crate::network::{Network, What};
-use std::collections::{BTreeSet, HashSet, VecDeque};
+use std::collections::{BTreeSet, HashMap, HashSet, VecDeque};
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// The search stops after so many settled settings and says so.
 pub const MOST_SETTINGS: usize = 20_000;
@@ -63,25 +64,25 @@ impl State {
     }
 }
 
-/// The settled settings that can follow once a setting is made, and the moving devices if there are
+/// The settled settings that can follow once a setting is made, and the automatic devices that move if there are
 /// none. Every order of moves is tried, because relays do not move at the same instant.
-fn settle(compact: &Compact, net: &Network, start: Setting) -> (Vec<(Setting, Small)>, Vec<usize>) {
+fn settle(shape: &Shape, start: Setting) -> (Vec<(Setting, Small)>, Vec<usize>) {
     let mut settled = Vec::new();
     let mut visited = HashSet::new();
     let mut moving = BTreeSet::new();
     let mut stack = vec![start];
     while let Some(setting) = stack.pop() {
-        if !net.autos.is_empty() && !visited.insert(setting.autos.clone()) {
+        if !shape.positions.is_empty() && !visited.insert(setting.autos.clone()) {
             continue;
         }
-        let small = compact.judge(&setting);
+        let small = shape.judge(&setting);
         if small.wanted == setting.autos {
             settled.push((setting, small));
             continue;
         }
         for (i, &to) in small.wanted.iter().enumerate() {
             if setting.autos[i] != to {
-                moving.insert(net.autos[i].piece);
+                moving.insert(i);
                 let mut next = setting.clone();
                 next.autos[i] = to;
                 stack.push(next);
@@ -97,7 +98,7 @@ fn settle(compact: &Compact, net: &Network, start: Setting) -> (Vec<(Setting, Sm
 pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
     let compact = Compact::new(net);
     let start = Setting { controls: controls.to_vec(), autos: vec![0; net.autos.len()] };
-    let (settled, _) = settle(&compact, net, start);
+    let (settled, _) = settle(&compact.shape, start);
     let (setting, small) = settled.into_iter().next()?;
     let moved = net.controls.iter().zip(controls).filter(|(_, at)| **at != 0);
     let way = moved.filter_map(|(c, at)| c.operations.get(usize::from(*at)).cloned()).collect();
@@ -135,27 +136,63 @@ impl Codes {
 
 /// Operations allowed at a setting: each control that matters to each other position, unless an interlock forbids
 /// it.
-fn operations(net: &Network, movable: &[usize], setting: &Setting) -> Vec<(usize, u8)> {
+fn operations(shape: &Shape, movable: &[usize], setting: &Setting) -> Vec<(usize, u8)> {
     let mut list = Vec::new();
     for &c in movable {
-        let control = &net.controls[c];
-        for position in 0..control.positions.len() as u8 {
-            if setting.controls[c] == position {
-                continue;
-            }
+        let (positions, interlock) = &shape.controls[c];
+        for position in (0..*positions).filter(|p| setting.controls[c] != *p) {
+            let others = || shape.controls.iter().zip(&setting.controls).enumerate().filter(|(o, _)| *o != c);
             let blocked = position != 0
-                && control.interlock.as_ref().is_some_and(|name| {
-                    net.controls
-                        .iter()
-                        .enumerate()
-                        .any(|(o, other)| o != c && other.interlock.as_ref() == Some(name) && setting.controls[o] != 0)
-                });
+                && interlock.is_some()
+                && others().any(|(_, ((_, other), at))| other == interlock && *at != 0);
             if !blocked {
                 list.push((c, position));
             }
         }
     }
     list
+}
+
+/// What a search found, in the terms of the shape alone.
+#[derive(Debug)]
+struct Found {
+    /// Distinct states with the operations that lead to each.
+    states: Vec<(Setting, Vec<(usize, u8)>, Small)>,
+    /// Ways to settings without rest, and the automatic devices that keep moving.
+    oscillations: Vec<(Vec<(usize, u8)>, Vec<usize>)>,
+    complete: bool,
+}
+
+/// Searches already made, so that an edit which leaves the shape of a rig alone (a size, a length, a rating, an
+/// appliance) does not search again. What is found depends on the shape and the searched controls only, so remembering
+/// changes no result. Copies share what they remember.
+#[derive(Debug, Clone, Default)]
+pub struct Memory {
+    searches: Arc<Mutex<HashMap<Searched, Arc<Found>>>>,
+}
+
+/// A shape and the controls that were searched.
+type Searched = (Shape, Vec<usize>);
+
+impl Memory {
+    /// At most so many searches are kept; then all are forgotten.
+    const MOST: usize = 64;
+
+    fn search(&self, shape: &Shape, movable: &[usize]) -> Arc<Found> {
+        let key = (shape.clone(), movable.to_vec());
+        // A thread that died while it held the lock left whole entries, so what is there can be used.
+        let known = || self.searches.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(found) = known().get(&key) {
+            return Arc::clone(found);
+        }
+        let found = Arc::new(search(shape, movable));
+        let mut all = known();
+        if all.len() >= Memory::MOST {
+            all.clear();
+        }
+        all.insert(key, Arc::clone(&found));
+        found
+    }
 }
 
 /// Visits every settled setting that operations can reach from parked.
@@ -169,18 +206,56 @@ pub fn explore(net: &Network) -> Exploration {
     explore_with(net, &movable(net))
 }
 
+/// The same with the searches that were made before.
+pub fn explore_again(net: &Network, memory: &Memory) -> Exploration {
+    let compact = Compact::new(net);
+    let found = memory.search(&compact.shape, &movable(net));
+    spell(net, &compact, &found)
+}
+
 /// The same over the named controls, the others staying where they are parked.
 pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
     let compact = Compact::new(net);
-    let mut out = Exploration { states: Vec::new(), oscillations: Vec::new(), complete: true };
+    spell(net, &compact, &search(&compact.shape, movable))
+}
+
+/// What was found, in the nodes and words of a network.
+fn spell(net: &Network, compact: &Compact, found: &Found) -> Exploration {
+    let words = |way: &[(usize, u8)]| -> Vec<String> {
+        way.iter().map(|&(c, p)| net.controls[c].operations[usize::from(p)].clone()).collect()
+    };
+    let states = found.states.iter().map(|(setting, way, small)| State {
+        setting: setting.clone(),
+        way: words(way),
+        live: compact.live(small),
+    });
+    let oscillations = found.oscillations.iter().map(|(way, autos)| {
+        let mut pieces: Vec<usize> = autos.iter().map(|&a| net.autos[a].piece).collect();
+        pieces.sort_unstable();
+        Oscillation { way: words(way), pieces }
+    });
+    Exploration { states: states.collect(), oscillations: oscillations.collect(), complete: found.complete }
+}
+
+/// The search itself, by shape.
+fn search(shape: &Shape, movable: &[usize]) -> Found {
+    let mut out = Found { states: Vec::new(), oscillations: Vec::new(), complete: true };
     // A setting as a number: what each control adds for a step of its position. More controls than fit into a number
     // cannot be searched to the end anyway; those beyond stay parked.
-    let mut weight = vec![0u128; net.controls.len()];
-    let mut next_weight = 1u128 << net.autos.len().min(64);
-    out.complete = net.autos.len() <= 64;
+    let mut weight = vec![0u128; shape.controls.len()];
+    let mut next_weight = 1u128;
+    let mut auto_weight = Vec::with_capacity(shape.positions.len());
+    for positions in &shape.positions {
+        auto_weight.push(next_weight);
+        // Beyond what fits into a number settings are taken for met, and the search for incomplete.
+        next_weight = next_weight.checked_mul(u128::from(*positions)).unwrap_or_else(|| {
+            out.complete = false;
+            next_weight
+        });
+    }
     let mut searched: Vec<usize> = Vec::new();
     for &c in movable {
-        match next_weight.checked_mul(net.controls[c].positions.len().max(1) as u128) {
+        match next_weight.checked_mul(u128::from(shape.controls[c].0.max(1))) {
             Some(next) => {
                 weight[c] = std::mem::replace(&mut next_weight, next);
                 searched.push(c);
@@ -189,7 +264,7 @@ pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
         }
     }
     let code = |s: &Setting| {
-        let autos = s.autos.iter().take(64).enumerate().map(|(i, &at)| u128::from(at) << i).sum::<u128>();
+        let autos = s.autos.iter().zip(&auto_weight).map(|(&at, w)| u128::from(at) * w).sum::<u128>();
         autos + s.controls.iter().zip(&weight).map(|(&at, w)| u128::from(at) * w).sum::<u128>()
     };
     let mut stuck: HashSet<Vec<usize>> = HashSet::new();
@@ -198,10 +273,9 @@ pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
     let mut reached: Vec<(Setting, usize, (usize, u8))> = Vec::new();
     let (mut known, mut started) = (Codes::new(next_weight), Codes::new(next_weight));
     let way_to = |reached: &[(Setting, usize, (usize, u8))], mut at: usize, last: Option<(usize, u8)>| {
-        let words = |(c, p): (usize, u8)| net.controls[c].operations[usize::from(p)].clone();
-        let mut way: Vec<String> = last.map(words).into_iter().collect();
+        let mut way: Vec<(usize, u8)> = last.into_iter().collect();
         while at != 0 {
-            way.push(words(reached[at].2));
+            way.push(reached[at].2);
             at = reached[at].1;
         }
         way.reverse();
@@ -209,14 +283,14 @@ pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
     };
     let mut next_at = 0;
     let mut queue: VecDeque<Small> = VecDeque::new();
-    let parked = Setting { controls: vec![0; net.controls.len()], autos: vec![0; net.autos.len()] };
+    let parked = Setting { controls: vec![0; shape.controls.len()], autos: vec![0; shape.positions.len()] };
     let mut arrivals = vec![(parked, 0, None)];
     loop {
         for (start, from, by) in arrivals.drain(..) {
-            let (settled, moving) = settle(&compact, net, start);
+            let (settled, moving) = settle(shape, start);
             if settled.is_empty() && stuck.insert(moving.clone()) {
                 let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
-                out.oscillations.push(Oscillation { way, pieces: moving });
+                out.oscillations.push((way, moving));
             }
             for (setting, small) in settled {
                 if known.insert(code(&setting)) {
@@ -234,7 +308,7 @@ pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
         }
         let setting = reached[at].0.clone();
         let here = code(&setting);
-        for (control, position) in operations(net, &searched, &setting) {
+        for (control, position) in operations(shape, &searched, &setting) {
             // Many operations lead to one setting; the first way to it is a shortest.
             let (now, w) = (u128::from(setting.controls[control]), weight[control]);
             if started.insert(here - now * w + u128::from(position) * w) {
@@ -243,9 +317,8 @@ pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
                 arrivals.push((next, at, Some((control, position))));
             }
         }
-        if distinct.insert((compact.lit_contacts(&small, &setting), small.active.clone())) {
-            let live = compact.live(&small);
-            out.states.push(State { setting, way: way_to(&reached, at, None), live });
+        if distinct.insert((shape.lit_contacts(&small, &setting), small.active.clone())) {
+            out.states.push((setting, way_to(&reached, at, None), small));
         }
     }
     out

@@ -15,6 +15,8 @@ mod evaluate;
 mod explore;
 mod movable;
 
-pub use evaluate::{Live, Setting, evaluate, gate_closed};
-pub use explore::{Exploration, MOST_SETTINGS, Oscillation, State, explore, explore_with, settle_at};
+pub use evaluate::{Labels, Live, Setting, evaluate, gate_closed};
+pub use explore::{
+    Exploration, MOST_SETTINGS, Memory, Oscillation, State, explore, explore_again, explore_with, settle_at,
+};
 pub use movable::movable;

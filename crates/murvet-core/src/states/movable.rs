@@ -44,7 +44,7 @@ fn idle(net: &Network, control: usize, contacts: &[usize]) -> bool {
             mark(n, &mut sets);
         }
     }
-    for (a, b) in net.autos.iter().flat_map(|a| a.sensed.iter().copied()) {
+    for (a, b) in net.autos.iter().flat_map(|a| a.sensed.iter().flatten().copied()) {
         mark(a, &mut sets);
         mark(b, &mut sets);
     }

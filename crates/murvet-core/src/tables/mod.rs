@@ -62,6 +62,8 @@ const FILES: &[&str] = &[
     include_str!("../../tables/breaking-capacity.json"),
     include_str!("../../tables/charge-volts.json"),
     include_str!("../../tables/array-cold.json"),
+    include_str!("../../tables/nfpa70-250-122.json"),
+    include_str!("../../tables/asnzs-3000-5-1.json"),
 ];
 
 static TABLES: LazyLock<Vec<Table>> =

@@ -9,10 +9,11 @@ use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
-use murvet_core::audit::audit;
+use murvet_core::audit::audit_again;
 use murvet_core::notation::{Diagnostic, Suggestion, complete, parse};
 use murvet_core::profiles::ProfileId;
 use murvet_core::rig::Rig;
+use murvet_core::states::Memory;
 use murvet_draw::{MapOptions, Subsystem, rig_map};
 use murvet_store::{Revision, Saved};
 use serde::{Deserialize, Serialize};
@@ -85,6 +86,7 @@ struct ConflictPage {
 
 /// Judges a text and renders what stands beside it.
 async fn result_part(
+    memory: Memory,
     visit: i64,
     text: String,
     profile: ProfileId,
@@ -102,7 +104,8 @@ async fn result_part(
                 vanished: Vec::new(),
             },
             Ok(rig) => {
-                let audit = audit(&rig, rig.profile.unwrap_or(profile));
+                let profile = rig.profile.unwrap_or(profile).profile();
+                let audit = audit_again(&rig, &profile.chosen(&rig.choices), &memory);
                 let link = format!("/visits/{visit}/findings?piece={{}}");
                 let options = MapOptions { findings: &audit.findings, link: Some(&link), ..MapOptions::default() };
                 let map = rig_map(&audit, &options);
@@ -161,7 +164,7 @@ async fn page(
     saved: bool,
 ) -> Result<Response, AppError> {
     let profile = profile_of(&desk.visit, &desk.rig);
-    let result = result_part(desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
+    let result = result_part(app.memory.clone(), desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
     let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
     let row = |(r, name): &(Revision, String)| (r.number, when(&r.made_at), name.clone(), r.note.clone());
     html(&TracePage {
@@ -263,7 +266,7 @@ pub(crate) async fn check(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let profile = profile_of(&desk.visit, &desk.rig);
-    let html = result_part(visit, body.text, profile, finding_keys(&desk)).await?;
+    let html = result_part(app.memory.clone(), visit, body.text, profile, finding_keys(&desk)).await?;
     Ok(axum::Json(CheckAnswer { html }).into_response())
 }
 

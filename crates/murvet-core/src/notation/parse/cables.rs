@@ -35,6 +35,7 @@ impl Parser {
             no_neutral: false,
             length: Value::unseen(),
             size: Value::unseen(),
+            earth: None,
             insulation: None,
             flex: false,
             via: Vec::new(),
@@ -62,12 +63,13 @@ impl Parser {
                         at += 1;
                         cable.via.push(next);
                     }
-                    "bundle" | "insulation" | "length" | "size" => {
+                    "bundle" | "earth" | "insulation" | "length" | "size" => {
                         at += 1;
                         if let Some(mut value) = self.value(words.get(at - 1).copied(), &next) {
                             match word.as_str() {
                                 "length" => length = Some(value),
                                 "size" => size = Some(value),
+                                "earth" => cable.earth = Some(value),
                                 "insulation" => cable.insulation = Some(value),
                                 _ => {
                                     if value.text.parse::<u32>().is_ok() {

@@ -8,7 +8,7 @@ use crate::profiles::ProfileId;
 use crate::rig::{Conductor, Piece, Run, Step, TermRef};
 use crate::rules::protection::greatest_into;
 use crate::tables::table;
-use crate::units::{Dimension, short};
+use crate::units::{Dimension, Quantity, short};
 
 /// Voltage classes in which solar controllers are sold, V (common practice, no source).
 const CONTROLLER_V: [f64; 6] = [50.0, 75.0, 100.0, 150.0, 250.0, 450.0];
@@ -222,6 +222,20 @@ impl Maker<'_> {
         vec![one]
     }
 
+    /// The conductors of the finding in each of the next larger sizes; the smallest that is enough comes first.
+    fn next_sizes(&self) -> Vec<Candidate> {
+        let spots = &self.finding.wires;
+        let thinnest =
+            spots.iter().filter_map(|s| self.wire(*s)).map(|(_, w)| w.laid.area_mm2).fold(f64::INFINITY, f64::min);
+        let larger = self.audit.rules.sizes.iter().filter(|s| Quantity::parse(s).is_ok_and(|q| q.si > thinnest * 1.01));
+        let one = |size: &&str| {
+            let thin = self.thinner(spots, size);
+            let title = format!("Replace {} by {size}", self.words(&thin));
+            candidate(title, 90, vec![Edit::Resize { spots: thin, size: (*size).to_owned() }])
+        };
+        larger.take(5).map(one).collect()
+    }
+
     /// What stands in a return is taken out; what was remarked is put right; what is too thin is replaced.
     pub(super) fn plain(&self) -> Vec<Candidate> {
         let profile = self.audit.profile;
@@ -290,6 +304,42 @@ impl Maker<'_> {
                 })
                 .into_iter()
                 .collect()
+            }
+            "earth-size" | "array-drop" | "fault-clearing" | "parallel-conductors" => self.next_sizes(),
+            "heating-moves" => self
+                .subject()
+                .map(|(_, p)| {
+                    let title = format!("Set {} so that it does not choose mains by itself, and label it so", p.id);
+                    candidate(title, 20, vec![self.attribute(&p.id, "chooses-mains", None)])
+                })
+                .into_iter()
+                .collect(),
+            "feed-in" => self
+                .subject()
+                .map(|(_, p)| {
+                    let title = format!("Switch the feed-in setting of {} off and record it as left", p.id);
+                    candidate(title, 15, vec![self.attribute(&p.id, "feed-in", None)])
+                })
+                .into_iter()
+                .collect(),
+            "management-ignored" => {
+                let deaf = self.finding.pieces.iter().skip(1);
+                let edits: Vec<Edit> = deaf.clone().map(|p| self.attribute(p, "listens", Some("yes"))).collect();
+                let names: Vec<&str> = deaf.map(String::as_str).collect();
+                let title = format!("Wire the signals to {}, set them to obey, and break each once", names.join(", "));
+                vec![candidate(title, 90, edits)]
+            }
+            "bank-link" => {
+                let Some((_, p)) = self.subject() else { return Vec::new() };
+                let sizes = self.audit.rules.sizes.iter().rev();
+                let title = |s: &str| format!("Replace the links of {} by {s}", p.id);
+                // The smallest that is enough comes first among those that are.
+                let mut list: Vec<Candidate> = sizes
+                    .take(6)
+                    .map(|s| candidate(title(s), 60, vec![self.attribute(&p.id, "links", Some(s))]))
+                    .collect();
+                list.reverse();
+                list
             }
             "remark" => {
                 let (on, kind) = self.finding.subject.split_once(':').unwrap_or_default();

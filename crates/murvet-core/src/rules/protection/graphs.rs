@@ -6,13 +6,14 @@ use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Edge, Flow, FlowGraph, What, WireSpot};
 use crate::states::State;
 use crate::units::short;
-use std::collections::{HashMap, HashSet};
+use std::collections::HashSet;
 
-pub(super) struct Built {
+pub(in crate::rules) struct Built {
     pub(super) graph: FlowGraph,
     /// Flow handle of each edge of the network.
     pub(super) handle: Vec<Option<usize>>,
-    held: HashMap<usize, Held>,
+    /// What gives each arc its capacity, by its handle.
+    held: Vec<Option<Held>>,
 }
 
 /// What gives an arc of the flow its capacity; put into words only for what is told.
@@ -27,17 +28,20 @@ enum Held {
 impl Built {
     /// No arcs yet.
     pub(super) fn empty(ctx: &Context) -> Built {
-        Built {
-            graph: FlowGraph::new(ctx.net.nodes.len()),
-            handle: vec![None; ctx.net.edges.len()],
-            held: HashMap::new(),
+        Built { graph: FlowGraph::new(ctx.net.nodes.len()), handle: vec![None; ctx.net.edges.len()], held: Vec::new() }
+    }
+
+    fn hold(&mut self, handle: usize, by: Held) {
+        if self.held.len() <= handle {
+            self.held.resize(handle + 1, None);
         }
+        self.held[handle] = Some(by);
     }
 
     /// What stands at its limit in a flow.
     pub(super) fn limiters(&self, ctx: &Context, flow: &Flow) -> Vec<Limiter> {
-        let held = flow.cut.iter().filter_map(|h| self.held.get(h));
-        let words = held.filter_map(|h| match *h {
+        let held = flow.cut.iter().filter_map(|h| self.held.get(*h).copied().flatten());
+        let words = held.filter_map(|h| match h {
             Held::Device(edge) => match &ctx.net.edges[edge].what {
                 What::Device { piece, way, rating_a } => Some(Limiter {
                     words: device_words(ctx, *piece, way.as_deref(), *rating_a),
@@ -107,14 +111,14 @@ pub(super) fn add_edge(built: &mut Built, index: usize, edge: &Edge) {
     let handle = built.graph.edge(edge.a, edge.b, capacity);
     built.handle[index] = Some(handle);
     if matches!(edge.what, What::Device { .. }) {
-        built.held.insert(handle, Held::Device(index));
+        built.hold(handle, Held::Device(index));
     }
 }
 
 pub(super) fn feed(ctx: &Context, built: &mut Built, source: usize) {
     let s = &ctx.net.sources[source];
     let handle = built.graph.feed(s.plus, s.limit_a);
-    built.held.insert(handle, Held::Source(source));
+    built.hold(handle, Held::Source(source));
 }
 
 /// The graph of everything that is live to earth or positive, in one state or (with `None`) with every
@@ -217,7 +221,7 @@ pub(super) fn exempt(ctx: &Context, wire: usize) -> bool {
 /// else must stay within the ampacity.
 pub(super) fn allowed(ctx: &Context, wire: usize, flow: &Flow, built: &Built) -> f64 {
     let amp = ctx.ampacity(wire);
-    let device = flow.cut.len() == 1 && matches!(built.held.get(&flow.cut[0]), Some(Held::Device(_)));
+    let device = flow.cut.len() == 1 && matches!(built.held.get(flow.cut[0]), Some(Some(Held::Device(_))));
     if device { amp.device_a } else { amp.iz_a }
 }
 

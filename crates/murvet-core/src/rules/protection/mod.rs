@@ -18,10 +18,12 @@ use super::Context;
 use crate::network::{Flow, What};
 use crate::states::State;
 use follow::follow;
-use graphs::{Built, allowed, exceeds, forward, forward_of, forward_wire, wires_between};
+pub(super) use graphs::Built;
+use graphs::{allowed, exceeds, forward, forward_of, forward_wire, wires_between};
 pub(crate) use graphs::{device_words as device_name, positive as is_live_side};
 pub use neutrals::{Neutral, neutrals};
 use returns::judge_returns;
+use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is wrong with a group of conductors.
@@ -190,14 +192,15 @@ pub fn greatest_into(
     stores: bool,
     above: f64,
 ) -> (f64, Vec<String>) {
-    let into = |state: Option<&State>| {
-        let mut built = forward_of(ctx, state, |s| !stores || !ctx.net.sources[s].kind.converts());
+    let graph = |state: Option<&State>| forward_of(ctx, state, |s| !stores || !ctx.net.sources[s].kind.converts());
+    let ask = |built: &mut Built| {
         let deleted: Vec<usize> = without.iter().filter_map(|&e| built.handle[e]).collect();
         let flows = nodes.iter().map(|&n| built.graph.max_flow(n, &deleted));
         let largest = flows.max_by(|a, b| a.amps.total_cmp(&b.amps)).unwrap_or(Flow { amps: 0.0, cut: Vec::new() });
         (largest.amps, built.held(ctx, &largest))
     };
-    let bound: (f64, Vec<String>) = into(None);
+    let whole = if stores { &ctx.everything_stored } else { &ctx.everything };
+    let bound: (f64, Vec<String>) = ask(&mut whole.get_or_init(|| RefCell::new(graph(None))).borrow_mut());
     if bound.0 <= above {
         return bound;
     }
@@ -208,13 +211,14 @@ pub fn greatest_into(
     };
     let dc = nodes.iter().all(|n| !ctx.net.nodes[*n].is_mains_side());
     let alike = |i: &usize| !dc || ctx.dc_states().contains(i);
-    let by_state = ctx.widest().filter(|(i, s)| alike(i) && !parallel(s)).map(|(_, s)| into(Some(s)));
+    let by_state = ctx.widest().filter(|(i, s)| alike(i) && !parallel(s)).map(|(_, s)| ask(&mut graph(Some(s))));
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
 }
 
 /// What could flow in a conductor at the most, A, with everything closed and running; nothing when it is without
 /// limit, or the conductor is neither positive nor line.
 pub fn greatest_flow(ctx: &Context, wire: usize) -> Option<f64> {
-    let flow = larger_flow(ctx, &mut forward(ctx, None), wire)?;
+    let whole = ctx.everything.get_or_init(|| RefCell::new(forward(ctx, None)));
+    let flow = larger_flow(ctx, &mut whole.borrow_mut(), wire)?;
     (!flow.unlimited()).then_some(flow.amps)
 }

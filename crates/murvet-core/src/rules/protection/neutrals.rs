@@ -58,15 +58,14 @@ fn consuming(ctx: &Context) -> Vec<(usize, usize)> {
     let mut pairs: Vec<(usize, usize)> = Vec::new();
     for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.role == Role::Line) {
         let Some(piece) = node.piece else { continue };
-        let port = match ctx.rig.pieces[piece].kind {
-            Kind::Outlet | Kind::AcLoad | Kind::Charger => "ac",
-            Kind::GfciOutlet => "load",
-            Kind::InverterCharger => "in",
-            _ => continue,
+        let Some((port, _)) = node.terminal.split_once('.') else { continue };
+        let consumes = match ctx.rig.pieces[piece].kind {
+            Kind::Outlet | Kind::AcLoad | Kind::Charger => port == "ac",
+            Kind::GfciOutlet => port == "load",
+            Kind::InverterCharger => port == "in" || port == "in2",
+            _ => false,
         };
-        if node.terminal.starts_with(port)
-            && let Some(neutral) = net.node(piece, &format!("{port}.N"))
-        {
+        if consumes && let Some(neutral) = net.node(piece, &format!("{port}.N")) {
             pairs.push((n, neutral));
         }
     }
