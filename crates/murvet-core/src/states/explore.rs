@@ -153,13 +153,16 @@ fn operations(shape: &Shape, movable: &[usize], setting: &Setting) -> Vec<(usize
     list
 }
 
+/// Controls one after the other, each with the position it is brought to.
+type Operations = Vec<(usize, u8)>;
+
 /// What a search found, in the terms of the shape alone.
 #[derive(Debug)]
 struct Found {
     /// Distinct states with the operations that lead to each.
-    states: Vec<(Setting, Vec<(usize, u8)>, Small)>,
+    states: Vec<(Setting, Operations, Small)>,
     /// Ways to settings without rest, and the automatic devices that keep moving.
-    oscillations: Vec<(Vec<(usize, u8)>, Vec<usize>)>,
+    oscillations: Vec<(Operations, Vec<usize>)>,
     complete: bool,
 }
 
