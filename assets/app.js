@@ -1,4 +1,7 @@
 // Components for Alpine's CSP build. Pages work without them; they add live checking and the keypad.
+const light = localStorage.getItem("murvet-light");
+if (light) document.documentElement.dataset.light = light;
+
 document.addEventListener("alpine:init", () => {
   const csrf = { "Content-Type": "application/json" };
 
@@ -98,6 +101,36 @@ document.addEventListener("alpine:init", () => {
       localStorage.removeItem(this.key);
       this.draftNote = "";
       this.check();
+    },
+  }));
+
+  // Light or dark paper, kept in this browser; without a choice the device decides.
+  Alpine.data("paper", () => ({
+    turn() {
+      const root = document.documentElement;
+      const dark = root.dataset.light ? root.dataset.light === "dark" : matchMedia("(prefers-color-scheme: dark)").matches;
+      root.dataset.light = dark ? "light" : "dark";
+      localStorage.setItem("murvet-light", root.dataset.light);
+    },
+  }));
+
+  // The bench: works out again while something is typed.
+  Alpine.data("bench", () => ({
+    timer: 0,
+    init() {
+      this.part = this.$el.dataset.part;
+    },
+    typed() {
+      clearTimeout(this.timer);
+      this.timer = setTimeout(async () => {
+        const query = new URLSearchParams(new FormData(this.$refs.form));
+        try {
+          const answer = await fetch(this.part + "?" + query);
+          if (answer.ok) this.$refs.result.innerHTML = await answer.text();
+        } catch (e) {
+          // Without the server the button says so.
+        }
+      }, 200);
     },
   }));
 

@@ -203,17 +203,34 @@ fn time(seconds: f64) -> String {
     }
 }
 
+impl Loaded {
+    /// What it does, in words.
+    pub fn verdict(&self) -> String {
+        match self.opens_s {
+            Some((soonest, latest)) => format!("opens after {} to {}", time(soonest), time(latest)),
+            None if self.amps > self.rating_a => "is above its rating and may hold: long and hot".to_owned(),
+            None => "holds".to_owned(),
+        }
+    }
+}
+
+impl Lasting {
+    /// How long it lasts or takes to fill, in words.
+    pub fn verdict(&self) -> String {
+        match (self.hours, self.recharge_hours) {
+            (Some(hours), _) => format!("lasts {} h", short(hours)),
+            (None, Some(hours)) => format!("{} h to fill", short(hours)),
+            (None, None) => "neither gives nor takes".to_owned(),
+        }
+    }
+}
+
 impl Running {
     /// In lines for a person.
     pub fn text(&self, state: &str) -> String {
         let mut out = format!("State: {state}.\n");
         for d in &self.devices {
-            let what = match d.opens_s {
-                Some((soonest, latest)) => format!("opens after {} to {}", time(soonest), time(latest)),
-                None if d.amps > d.rating_a => "is above its rating and may hold: long and hot".to_owned(),
-                None => "holds".to_owned(),
-            };
-            let _ = writeln!(out, "{}: {} A, {what}.", d.name, short(d.amps));
+            let _ = writeln!(out, "{}: {} A, {}.", d.name, short(d.amps), d.verdict());
         }
         for s in &self.sources {
             let of = if s.limit_a.is_finite() { format!(" of {} A", short(s.limit_a)) } else { String::new() };

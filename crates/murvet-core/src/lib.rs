@@ -16,6 +16,7 @@
 
 pub mod audit;
 pub mod audit_report;
+pub mod bench;
 pub mod bounds;
 pub mod capacity;
 pub mod catalogue;

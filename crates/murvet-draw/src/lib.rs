@@ -5,12 +5,14 @@
 //! colour only besides.
 
 mod map;
+mod plot;
 mod profile;
 mod strip;
 mod svg;
 mod symbols;
 
 pub use map::{MapOptions, Subsystem, rig_map};
+pub use plot::plot;
 pub use profile::run_profile;
 pub use strip::reading_strip;
 

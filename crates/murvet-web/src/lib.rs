@@ -43,7 +43,7 @@ impl App {
 
 /// All routes.
 pub fn router(app: App) -> Router {
-    use stations::{findings, hand_over, put_right, readings, safe, states, trace, visits};
+    use stations::{bench, findings, hand_over, put_right, readings, rule_book, safe, states, trace, visits};
     Router::new()
         .route("/", get(visits::home))
         .route("/sign-in", get(auth::sign_in_page).post(auth::sign_in))
@@ -63,6 +63,11 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/put-right/re-test", post(put_right::re_test))
         .route("/visits/{visit}/hand-over", get(hand_over::show).post(hand_over::sign))
         .route("/visits/{visit}/hand-over/{record}", get(hand_over::record))
+        .route("/bench", get(bench::first))
+        .route("/bench/{calculation}", get(bench::show))
+        .route("/bench/{calculation}/part", get(bench::part))
+        .route("/rules", get(rule_book::list))
+        .route("/rules/{rule}", get(rule_book::show))
         .route("/assets/{file}", get(assets::serve))
         .fallback(error::nothing_here)
         .layer(middleware::from_fn(guard))

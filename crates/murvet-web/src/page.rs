@@ -28,6 +28,23 @@ pub(crate) const STATIONS: [(&str, &str); 7] = [
     ("hand-over", "Hand over"),
 ];
 
+/// What lies outside a visit: path and name.
+pub(crate) const OUTSIDE: [(&str, &str); 3] = [("visits", "Visits"), ("bench", "Bench"), ("rules", "Rule book")];
+
+/// The head of a page outside a visit.
+pub(crate) struct Top {
+    pub person: String,
+    pub here: &'static str,
+    /// The visit one came from.
+    pub visit: Option<i64>,
+}
+
+impl Top {
+    pub fn new(who: &crate::auth::Who, here: &'static str, visit: Option<i64>) -> Top {
+        Top { person: who.0.name.clone(), here, visit }
+    }
+}
+
 /// A time as printed.
 pub(crate) fn when(at: &DateTime<Utc>) -> String {
     at.format("%-d %b %Y, %H:%M UTC").to_string()

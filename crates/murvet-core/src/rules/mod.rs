@@ -40,6 +40,7 @@ mod devices_in_series;
 mod discharge_limit;
 mod earth_missing;
 mod earth_size;
+mod examples;
 mod fault_clearing;
 mod feed_in;
 mod heating_moves;
@@ -73,6 +74,7 @@ pub mod protection;
 
 pub use cable_drop::{Drop, drops};
 pub use coverage::{COVERAGE, Found, page};
+pub use examples::example;
 pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
 
 use crate::catalogue::Kind;

@@ -91,6 +91,17 @@ fn sound_rigs_of_real_size_have_nothing_above_advice() {
 }
 
 #[test]
+fn the_rule_book_shows_a_rig_that_breaks_each_rule() {
+    for (meta, _) in RULES {
+        let text = murvet_core::rules::example(meta.slug).unwrap_or_else(|| panic!("no example for {}", meta.slug));
+        let rig = parse(text).unwrap_or_else(|e| panic!("{}: {e:?}", meta.slug));
+        let audit = murvet_core::audit::audit(&rig, rig.profile.expect("says its profile"));
+        assert!(of(&audit, meta.slug).is_some(), "{}: {:?}", meta.slug, audit.findings);
+        assert!(rig.pieces.len() <= 15, "{} is small enough to be read", meta.slug);
+    }
+}
+
+#[test]
 fn every_rule_says_what_why_and_whence_under_a_name_of_its_own() {
     let mut slugs: Vec<&str> = RULES.iter().map(|r| r.0.slug).collect();
     slugs.sort_unstable();

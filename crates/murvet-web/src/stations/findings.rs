@@ -90,11 +90,42 @@ struct FindingsPage {
     limits: Vec<String>,
     cautions: Vec<String>,
     piece: Option<String>,
+    places: Vec<Choice>,
+    hazards: Vec<Choice>,
+    certainties: Vec<Choice>,
+    all: usize,
 }
 
+/// What the list is cut down to; an empty word is no cut.
 #[derive(Deserialize, Default)]
 pub(crate) struct Filter {
     piece: Option<String>,
+    place: Option<String>,
+    hazard: Option<String>,
+    certainty: Option<String>,
+}
+
+impl Filter {
+    fn keeps(&self, desk: &Desk, f: &Finding) -> bool {
+        let rig = &desk.audit.assumed;
+        let asked = |word: &Option<String>| word.clone().filter(|w| !w.is_empty());
+        let in_place =
+            |place: &str| f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| p.place.as_deref() == Some(place));
+        asked(&self.piece).is_none_or(|piece| f.pieces.contains(&piece))
+            && asked(&self.place).is_none_or(|place| in_place(&place))
+            && asked(&self.hazard).is_none_or(|h| f.rule().hazard.words() == h)
+            && asked(&self.certainty).is_none_or(|c| f.certainty.words() == c)
+    }
+}
+
+/// A choice of a filter: its words, what they stand for, and whether it is made.
+type Choice = (String, String, bool);
+
+/// Words that the findings have, each once, with a first one for all.
+fn choices(words: impl Iterator<Item = (String, String)>, made: Option<&String>) -> Vec<Choice> {
+    let all: std::collections::BTreeMap<String, String> = words.collect();
+    let every = (String::new(), "all".to_owned());
+    std::iter::once(every).chain(all).map(|(value, words)| (value.clone(), words, made == Some(&value))).collect()
 }
 
 pub(crate) async fn show(
@@ -106,14 +137,16 @@ pub(crate) async fn show(
     let desk = Desk::open(&app, who.0, visit).await?;
     let events = app.store.events(desk.firm, visit).await?;
     let mut findings = shown(&desk, &events, true);
-    if let Some(piece) = &filter.piece {
-        let touches = |s: &Shown| desk.audit.findings[s.number - 1].pieces.contains(piece);
-        if findings.iter().any(touches) {
-            findings.retain(touches);
-        } else {
-            findings.clear();
-        }
-    }
+    let all = findings.len();
+    findings.retain(|s| filter.keeps(&desk, &desk.audit.findings[s.number - 1]));
+    let every = &desk.audit.findings;
+    let rig = &desk.audit.assumed;
+    let places = every.iter().flat_map(|f| &f.pieces).filter_map(|id| rig.place(rig.piece(id)?.place.as_deref()?));
+    let places = places.map(|p| (p.id.clone(), p.label.clone().unwrap_or_else(|| p.id.clone())));
+    let places = choices(places, filter.place.as_ref());
+    let same = |word: &'static str| (word.to_owned(), word.to_owned());
+    let hazards = choices(every.iter().map(|f| same(f.rule().hazard.words())), filter.hazard.as_ref());
+    let certainties = choices(every.iter().map(|f| same(f.certainty.words())), filter.certainty.as_ref());
     let head = desk.head("findings");
     let audit = desk.audit;
     let report = off_thread(move || AuditReport::new(&audit).with_faults(&audit)).await?;
@@ -128,7 +161,11 @@ pub(crate) async fn show(
         look_next: report.look_next.into_iter().map(|l| (l.subject, l.key, l.findings)).collect(),
         limits: report.limits,
         cautions: report.cautions,
-        piece: filter.piece,
+        piece: filter.piece.filter(|p| !p.is_empty()),
+        places,
+        hazards,
+        certainties,
+        all,
     })
 }
 

@@ -1,9 +1,11 @@
-//! One module a station, and the list of visits.
+//! One module a station, and what lies outside a visit: the list of visits, the bench, the rule book.
 
+pub(crate) mod bench;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod put_right;
 pub(crate) mod readings;
+pub(crate) mod rule_book;
 pub(crate) mod safe;
 pub(crate) mod states;
 pub(crate) mod trace;

@@ -8,11 +8,10 @@ use askama::Template;
 use axum::extract::{Path, Query, State as Shared};
 use axum::response::Response;
 use murvet_core::audit::Audit;
-use murvet_core::catalogue::SourceKind;
+use murvet_core::catalogue::{Kind, SourceKind};
 use murvet_core::rules::{Context, islands_at};
 use murvet_core::states::{State, settle_at};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
-use std::collections::HashMap;
 
 /// Rows of the state table that are shown at most.
 const MOST_ROWS: usize = 80;
@@ -47,6 +46,75 @@ struct StatesPage {
     rows: Vec<Row>,
     all: usize,
     complete: bool,
+    stepped: Option<Stepped>,
+    appliances: Vec<(String, bool)>,
+    running: Option<OnTogether>,
+}
+
+/// A finding stepped from parked, move by move.
+struct Stepped {
+    number: usize,
+    statement: String,
+    moves: Vec<(String, bool)>,
+    at: usize,
+    back: Option<String>,
+    next: Option<String>,
+    shows: bool,
+}
+
+/// What appliances that are on together bring about.
+struct OnTogether {
+    devices: Vec<(String, String, String, bool)>,
+    sources: Vec<(String, String, bool)>,
+    banks: Vec<(String, String)>,
+    dead: String,
+}
+
+/// The positions of the controls after so many operations of a way from parked.
+fn after(audit: &Audit, way: &[String], moves: usize) -> Vec<u8> {
+    let mut at = vec![0u8; audit.net.controls.len()];
+    for operation in way.iter().take(moves) {
+        for (position, control) in at.iter_mut().zip(&audit.net.controls) {
+            if let Some(p) = control.operations.iter().position(|o| o == operation) {
+                *position = p as u8;
+            }
+        }
+    }
+    at
+}
+
+fn stepped(audit: &Audit, key: &str, at: usize) -> Option<(Stepped, Vec<u8>)> {
+    let (index, f) = audit.findings.iter().enumerate().find(|(_, f)| f.key() == key)?;
+    let at = at.min(f.way.len());
+    let link = |at: usize| format!("?finding={}&move={at}", crate::stations::readings::urlencode(key));
+    let page = Stepped {
+        number: index + 1,
+        statement: f.statement.clone(),
+        moves: f.way.iter().enumerate().map(|(n, w)| (w.clone(), n < at)).collect(),
+        at,
+        back: at.checked_sub(1).map(link),
+        next: (at < f.way.len()).then(|| link(at + 1)),
+        shows: at == f.way.len(),
+    };
+    Some((page, after(audit, &f.way, at)))
+}
+
+fn together(audit: &Audit, state: &State, on: &[&str]) -> OnTogether {
+    let r = murvet_core::capacity::running(audit, state, on);
+    let amps = |a: f64| format!("{} A", murvet_core::units::short(a));
+    let devices =
+        r.devices.iter().map(|d| (d.name.clone(), amps(d.amps), d.verdict(), d.amps > d.rating_a * (1.0 + 1e-9)));
+    let sources = r.sources.iter().map(|s| {
+        let of = if s.limit_a.is_finite() { format!("{} of {}", amps(s.amps), amps(s.limit_a)) } else { amps(s.amps) };
+        (s.name.clone(), of, s.amps > s.limit_a * (1.0 + 1e-9))
+    });
+    let banks = r.banks.iter().map(|b| (format!("{}: {}", b.name, amps(b.amps)), b.verdict()));
+    OnTogether {
+        devices: devices.collect(),
+        sources: sources.collect(),
+        banks: banks.collect(),
+        dead: r.dead.join(", "),
+    }
 }
 
 fn kind_words(kind: SourceKind) -> &'static str {
@@ -116,27 +184,46 @@ fn rows(ctx: &Context, audit: &Audit, chosen: &[u8]) -> Vec<Row> {
         .collect()
 }
 
+/// Appliances and chargers that can be switched on, each once.
+fn appliances(audit: &Audit) -> Vec<&str> {
+    let mut ids: Vec<&str> = Vec::new();
+    for c in &audit.net.consumers {
+        let p = &audit.assumed.pieces[c.piece];
+        if matches!(p.kind, Kind::AcLoad | Kind::DcLoad | Kind::Charger) && !ids.contains(&p.id.as_str()) {
+            ids.push(&p.id);
+        }
+    }
+    ids
+}
+
 pub(crate) async fn show(
     Shared(app): Shared<App>,
     who: Who,
     Path(visit): Path<i64>,
-    Query(query): Query<HashMap<String, String>>,
+    Query(query): Query<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let head = desk.head("states");
     let audit = desk.audit;
     let page = off_thread(move || {
         let net = &audit.net;
+        let asked = |key: &str| query.iter().find(|(k, _)| k == key).map(|(_, v)| v.as_str());
         // An unknown or impossible position counts as parked.
-        let chosen: Vec<u8> = net
+        let mut chosen: Vec<u8> = net
             .controls
             .iter()
             .enumerate()
             .map(|(n, c)| {
-                let at = query.get(&format!("c{n}")).and_then(|v| v.parse::<u8>().ok()).unwrap_or(0);
+                let at = asked(&format!("c{n}")).and_then(|v| v.parse::<u8>().ok()).unwrap_or(0);
                 if usize::from(at) < c.positions.len() { at } else { 0 }
             })
             .collect();
+        let moves = asked("move").and_then(|v| v.parse::<usize>().ok()).unwrap_or(0);
+        let stepped = asked("finding").and_then(|key| stepped(&audit, key, moves)).map(|(page, controls)| {
+            chosen = controls;
+            page
+        });
+        let on: Vec<&str> = query.iter().filter(|(k, _)| k == "on").map(|(_, v)| v.as_str()).collect();
         let state = settle_at(net, &chosen);
         let ctx = audit.context();
         let controls = net
@@ -166,6 +253,9 @@ pub(crate) async fn show(
             rows: rows(&ctx, &audit, &chosen),
             all: audit.states.states.len(),
             complete: audit.states.complete,
+            stepped,
+            appliances: appliances(&audit).into_iter().map(|id| (id.to_owned(), on.contains(&id))).collect(),
+            running: state.as_ref().filter(|_| !on.is_empty()).map(|s| together(&audit, s, &on)),
         };
         if let Some(state) = &state {
             page.words = state.describe(net);

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::html;
+use crate::page::{Top, html};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
@@ -19,8 +19,8 @@ const PAGE: i64 = 50;
 #[derive(Template)]
 #[template(path = "visits.html")]
 struct VisitsPage {
+    top: Top,
     firm: String,
-    person: String,
     visits: Vec<Visit>,
     customers: Vec<Customer>,
     profiles: Vec<(&'static str, &'static str)>,
@@ -59,7 +59,7 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
     visits.truncate(PAGE as usize);
     html(&VisitsPage {
         firm: app.store.firm_name(firm).await?,
-        person: who.0.name.clone(),
+        top: Top::new(who, "visits", None),
         visits,
         customers: app.store.customers(firm).await?,
         profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title)).collect(),

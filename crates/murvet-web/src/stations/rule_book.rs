@@ -1,0 +1,156 @@
+//! The rule book: every rule in readable form, the limits of a profile, the schools, and a rig that breaks each rule.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::page::{Desk, Top, html, off_thread};
+use crate::stations::trace::severity_class;
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::Response;
+use murvet_core::audit::audit;
+use murvet_core::notation::parse;
+use murvet_core::profiles::{Profile, ProfileId, SCHOOLS, School};
+use murvet_core::rules::{COVERAGE, Finding, Found, Hazard, RULES, Severity, example};
+use murvet_core::units::short;
+use murvet_draw::{MapOptions, rig_map};
+use serde::Deserialize;
+use std::collections::BTreeMap;
+
+/// A field of the trade with its faults: in words, where each is found, and the rule.
+type Field = (&'static str, Vec<(&'static str, String, Option<&'static str>)>);
+
+#[derive(Template)]
+#[template(path = "rule_book.html")]
+struct RuleBook {
+    top: Top,
+    profiles: Vec<(&'static str, &'static str, bool)>,
+    limits: Vec<(&'static str, String, &'static str)>,
+    groups: Vec<(&'static str, Vec<(&'static str, &'static str)>)>,
+    schools: &'static [School],
+    first_school: &'static str,
+    coverage: Vec<Field>,
+}
+
+#[derive(Deserialize)]
+pub(crate) struct Asked {
+    profile: Option<String>,
+    visit: Option<i64>,
+}
+
+/// The limits that stand at the head of a profile, each with its source.
+fn limits(p: &Profile) -> Vec<(&'static str, String, &'static str)> {
+    let percent = |share: f64| format!("{} %", short(share * 100.0));
+    let mut list = vec![
+        (
+            "First device, conductor from its source",
+            format!("{} m", short(p.first_device_m.value)),
+            p.first_device_m.source,
+        ),
+        ("Device after a change of size", format!("{} m", short(p.reduction_m.value)), p.reduction_m.source),
+        ("Drop to a load that safety depends on", percent(p.drop_vital.value), p.drop_vital.source),
+        ("Drop to any other load", percent(p.drop_other.value), p.drop_other.source),
+        ("Supply, lowest", format!("{} V", short(p.supply_v.0.value)), p.supply_v.0.source),
+        ("Supply, highest", format!("{} V", short(p.supply_v.1.value)), p.supply_v.1.source),
+        ("Earth path, most", format!("{} ohm", short(p.earth_ohm.value)), p.earth_ohm.source),
+    ];
+    if let Some(rcd) = &p.rcd_everywhere {
+        list.push(("Residual-current device, most", format!("{} mA", short(rcd.value * 1000.0)), rcd.source));
+    }
+    list
+}
+
+pub(crate) async fn list(State(_): State<App>, who: Who, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+    let id = asked.profile.as_deref().and_then(ProfileId::parse).unwrap_or(ProfileId::NaRv);
+    let mut groups: BTreeMap<Hazard, Vec<(&'static str, &'static str)>> = BTreeMap::new();
+    for (meta, _) in RULES {
+        groups.entry(meta.hazard).or_default().push((meta.slug, meta.statement));
+    }
+    let found = |f: &Found| match f {
+        Found::Rule(slug) => ((*slug).to_owned(), Some(*slug)),
+        Found::Remark(kind) => (format!("by looking, remark {kind}"), None),
+        Found::Reading(kind) => (format!("by measuring, test {kind}"), None),
+    };
+    html(&RuleBook {
+        top: Top::new(&who, "rules", None),
+        profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title, *p == id)).collect(),
+        limits: limits(id.profile()),
+        groups: groups.into_iter().map(|(h, rules)| (h.words(), rules)).collect(),
+        schools: SCHOOLS,
+        first_school: SCHOOLS.first().map_or("", |s| s.key),
+        coverage: COVERAGE
+            .iter()
+            .map(|(field, faults)| {
+                let row = |(words, f): &(&'static str, Found)| {
+                    let (how, link) = found(f);
+                    (*words, how, link)
+                };
+                (*field, faults.iter().map(row).collect())
+            })
+            .collect(),
+    })
+}
+
+#[derive(Template)]
+#[template(path = "rule.html")]
+struct RulePage {
+    top: Top,
+    slug: &'static str,
+    hazard: &'static str,
+    statement: &'static str,
+    why: &'static str,
+    source: &'static str,
+    faults: Vec<&'static str>,
+    here: Vec<(usize, String)>,
+    text: &'static str,
+    map: String,
+    severity: &'static str,
+    class: &'static str,
+    block: bool,
+    certainty: &'static str,
+    said: String,
+    evidence: Vec<String>,
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(slug): Path<String>,
+    Query(asked): Query<Asked>,
+) -> Result<Response, AppError> {
+    let meta = RULES.iter().map(|r| r.0).find(|m| m.slug == slug).ok_or(AppError::NotFound)?;
+    let top = Top::new(&who, "rules", asked.visit);
+    let mut here = Vec::new();
+    if let Some(visit) = asked.visit {
+        let desk = Desk::open(&app, who.0, visit).await?;
+        let own = |(n, f): (usize, &Finding)| (f.meta == meta.slug).then(|| (n + 1, f.statement.clone()));
+        here = desk.audit.findings.iter().enumerate().filter_map(own).collect();
+    }
+    let page = off_thread(move || {
+        let text = example(meta.slug)?;
+        let rig = parse(text).ok()?;
+        let audit = audit(&rig, rig.profile?);
+        let f = audit.findings.iter().find(|f| f.meta == meta.slug)?;
+        let faults = COVERAGE.iter().flat_map(|(_, list)| list.iter());
+        Some(RulePage {
+            top,
+            slug: meta.slug,
+            hazard: meta.hazard.words(),
+            statement: meta.statement,
+            why: meta.why,
+            source: meta.source,
+            faults: faults.filter(|(_, f)| *f == Found::Rule(meta.slug)).map(|(words, _)| *words).collect(),
+            here,
+            text,
+            map: rig_map(&audit, &MapOptions { findings: std::slice::from_ref(f), ..MapOptions::default() }),
+            severity: f.severity.words(),
+            class: severity_class(f.severity),
+            block: f.severity >= Severity::BeforeUse,
+            certainty: f.certainty.words(),
+            said: f.statement.clone(),
+            evidence: f.evidence.clone(),
+        })
+    })
+    .await?;
+    html(&page.ok_or(AppError::NotFound)?)
+}
