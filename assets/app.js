@@ -10,6 +10,11 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("trace", () => ({
     entry: "",
     choices: [],
+    stands: "",
+    mirror: "",
+    shown: false,
+    past: [],
+    coming: [],
     message: "",
     draftNote: "",
     timer: 0,
@@ -31,8 +36,64 @@ document.addEventListener("alpine:init", () => {
       } else if (kept && kept.entry) {
         this.entry = kept.entry;
       }
+      this.past = [area.value];
       this.check();
       this.suggest();
+    },
+    // Every text that was there, for undo and redo.
+    step() {
+      const text = this.$refs.text.value;
+      if (this.past[this.past.length - 1] !== text) {
+        this.past.push(text);
+        this.coming = [];
+      }
+    },
+    undo() {
+      this.step();
+      if (this.past.length < 2) return;
+      this.coming.push(this.past.pop());
+      this.put(this.past[this.past.length - 1]);
+    },
+    redo() {
+      const text = this.coming.pop();
+      if (text === undefined) return;
+      this.past.push(text);
+      this.put(text);
+    },
+    put(text) {
+      this.$refs.text.value = text;
+      this.keep();
+      this.check();
+      this.suggest();
+    },
+    help() {
+      this.shown = !this.shown;
+    },
+    write(line) {
+      this.entry = line;
+      this.$refs.entry.value = line;
+      this.$refs.entry.focus();
+      this.keep();
+      this.suggest();
+    },
+    repeat() {
+      const lines = this.$refs.text.value.split("\n").filter((l) => l.trim() && !l.trim().startsWith("#"));
+      if (lines.length) this.write(lines[lines.length - 1]);
+    },
+    mirrorLast() {
+      if (this.mirror) this.write(this.mirror);
+    },
+    keys(event) {
+      const of = { r: "repeat", m: "mirrorLast", z: "undo", y: "redo" };
+      let done = true;
+      if (event.key === "Enter") this.add();
+      else if (event.key === "?" && !this.entry) this.help();
+      else if (event.key === "Tab" && !event.shiftKey && this.entry && this.choices.length) this.word(this.choices[0].word);
+      else if (event.altKey && of[event.key]) this[of[event.key]]();
+      else if (event.altKey && event.key === "s") this.$refs.save.click();
+      else if (event.altKey && this.choices[event.key - 1]) this.word(this.choices[event.key - 1].word);
+      else done = false;
+      if (done) event.preventDefault();
     },
     keep() {
       localStorage.setItem(this.key, JSON.stringify({ text: this.$refs.text.value, entry: this.entry, base: this.$refs.base.value }));
@@ -40,12 +101,16 @@ document.addEventListener("alpine:init", () => {
     typed() {
       this.keep();
       clearTimeout(this.timer);
-      this.timer = setTimeout(() => this.check(), 250);
+      this.timer = setTimeout(() => {
+        this.step();
+        this.check();
+      }, 250);
     },
     typedEntry() {
       this.entry = this.$refs.entry.value;
       this.keep();
-      this.suggest();
+      clearTimeout(this.asking);
+      this.asking = setTimeout(() => this.suggest(), 90);
     },
     async check() {
       try {
@@ -69,28 +134,33 @@ document.addEventListener("alpine:init", () => {
           headers: csrf,
           body: JSON.stringify({ text: this.$refs.text.value, line: this.entry }),
         });
-        if (answer.ok) this.choices = (await answer.json()).choices;
+        if (answer.ok) {
+          const said = await answer.json();
+          this.choices = said.choices;
+          this.stands = said.stands || "";
+          this.mirror = said.mirror || "";
+        }
       } catch (e) {
         this.choices = [];
       }
     },
     take() {
-      const word = this.$el.dataset.word;
+      this.word(this.$el.dataset.word);
+    },
+    word(word) {
       const at = this.entry.search(/[^\s,:]*$/);
-      this.entry = this.entry.slice(0, at) + word + " ";
-      this.$refs.entry.value = this.entry;
-      this.$refs.entry.focus();
-      this.keep();
-      this.suggest();
+      this.write(this.entry.slice(0, at) + word + " ");
     },
     add() {
       const line = this.entry.trim();
       if (!line) return;
       const area = this.$refs.text;
+      this.step();
       area.value = area.value.replace(/\n*$/, "\n") + line + "\n";
       area.scrollTop = area.scrollHeight;
       this.entry = "";
       this.$refs.entry.value = "";
+      this.step();
       this.keep();
       this.check();
       this.suggest();

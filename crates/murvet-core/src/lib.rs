@@ -28,6 +28,7 @@ pub mod readings;
 pub mod remedies;
 pub mod rig;
 pub mod rules;
+pub mod starters;
 pub mod states;
 pub mod tables;
 pub mod units;

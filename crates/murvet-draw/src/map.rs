@@ -141,6 +141,9 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
     let mut boxes = places(audit);
     let (width, height) = lay_out(&mut boxes);
     let mut svg = Svg::new(width, height, &format!("Rig map of {}", rig.name));
+    if options.link.is_some() {
+        svg.holds_links();
+    }
     svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
     vehicle(&mut svg, &boxes, width, height);
     for b in &boxes {

@@ -30,6 +30,11 @@ impl Svg {
         Svg { out }
     }
 
+    /// Says that there are links in it, so that it is not read out as one picture.
+    pub fn holds_links(&mut self) {
+        self.out = self.out.replacen("role=\"img\"", "role=\"group\"", 1);
+    }
+
     /// Opens a group with attributes.
     pub fn open(&mut self, attributes: &str) {
         let _ = write!(self.out, "<g {attributes}>");

@@ -4,6 +4,7 @@
 //! audits the rig afresh and renders a page. Web processes keep no state.
 
 mod assets;
+mod audits;
 mod auth;
 mod error;
 mod form;
@@ -11,7 +12,6 @@ mod page;
 mod stations;
 
 pub use auth::Clock;
-pub use murvet_core::states::Memory;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
@@ -29,15 +29,13 @@ pub struct App {
     store: Store,
     clock: Clock,
     secure_cookie: bool,
-    /// Searches of rigs by their shape, so that a page after an edit does not search again; no request's result
-    /// depends on it.
-    memory: Memory,
+    audits: audits::Audits,
 }
 
 impl App {
     /// An application over these records. `secure_cookie` marks the session cookie for TLS only.
     pub fn new(store: Store, clock: Clock, secure_cookie: bool) -> App {
-        App { store, clock, secure_cookie, memory: Memory::default() }
+        App { store, clock, secure_cookie, audits: audits::Audits::default() }
     }
 }
 

@@ -5,12 +5,12 @@ use crate::error::AppError;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::audit::{Audit, audit_again};
-use murvet_core::notation::parse;
+use murvet_core::audit::Audit;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
 use murvet_store::{Action, Person, Revision, SafeStep, Visit};
+use std::sync::Arc;
 
 /// Renders a template.
 pub(crate) fn html(template: &impl Template) -> Result<Response, AppError> {
@@ -56,8 +56,8 @@ pub(crate) struct Desk {
     pub person: Person,
     pub visit: Visit,
     pub revision: Revision,
-    pub rig: Rig,
-    pub audit: Audit,
+    pub rig: Arc<Rig>,
+    pub audit: Arc<Audit>,
     pub steps: Vec<Step>,
     pub done: Vec<SafeStep>,
     pub actions: Vec<Action>,
@@ -72,16 +72,10 @@ impl Desk {
         let done = app.store.safe_steps(firm, visit.id).await?;
         let actions = app.store.actions(firm, visit.id).await?;
         // Only texts that parse are saved; a newer grammar that refused an old text would be our fault.
-        let rig = parse(&revision.text).map_err(|e| {
+        let profile = ProfileId::parse(&visit.profile).unwrap_or(ProfileId::NaRv);
+        let (rig, audit) = app.audits.of(&revision.text, profile).await?.map_err(|e| {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
-        let profile = profile_of(&visit, &rig);
-        let memory = app.memory.clone();
-        let (rig, audit) = off_thread(move || {
-            let audit = audit_again(&rig, &profile.profile().chosen(&rig.choices), &memory);
-            (rig, audit)
-        })
-        .await?;
         let steps = make_safe(&audit);
         Ok(Desk { firm, person, visit, revision, rig, audit, steps, done, actions })
     }

@@ -2,172 +2,11 @@
 //! put right, hand over; at 1280 px and in the hand at 390 px. Fails on any script error and on any request
 //! that leaves the machine.
 
-use fantoccini::wd::WebDriverCompatibleCommand;
-use fantoccini::{Client, ClientBuilder, Locator};
-use serde_json::{Value, json};
-use std::io::{BufRead, BufReader};
-use std::net::TcpListener;
-use std::path::Path;
-use std::process::{Child, Command, Stdio};
-use std::time::{Duration, Instant};
+mod browser;
 
-/// A process that ends with the test.
-struct Running(Child);
-
-impl Drop for Running {
-    fn drop(&mut self) {
-        let _ = self.0.kill();
-        let _ = self.0.wait();
-    }
-}
-
-fn free_port() -> u16 {
-    TcpListener::bind("127.0.0.1:0").expect("a port").local_addr().expect("an address").port()
-}
-
-fn serve(database: &str, port: u16) -> Running {
-    let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
-        .args(["demo", "--listen", &format!("127.0.0.1:{port}")])
-        .env("DATABASE_URL", database)
-        .stdout(Stdio::piped())
-        .spawn()
-        .expect("the server starts");
-    let out = BufReader::new(child.stdout.take().expect("its output"));
-    let listening = out.lines().map_while(Result::ok).any(|l| l.starts_with("listening"));
-    assert!(listening, "the server says where it listens");
-    Running(child)
-}
-
-/// Reads a log of the browser.
-#[derive(Debug)]
-struct Log(&'static str);
-
-impl WebDriverCompatibleCommand for Log {
-    fn endpoint(&self, base: &url::Url, session: Option<&str>) -> Result<url::Url, url::ParseError> {
-        base.join(&format!("session/{}/se/log", session.unwrap_or_default()))
-    }
-    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
-        (http::Method::POST, Some(json!({ "type": self.0 }).to_string()))
-    }
-}
-
-async fn browser(driver: u16, profile: &Path, width: u32, height: u32) -> Client {
-    let arguments = json!([
-        "--headless=new",
-        "--no-sandbox",
-        "--disable-gpu",
-        "--disable-quic",
-        "--no-first-run",
-        "--disable-background-networking",
-        "--disable-component-update",
-        "--disable-sync",
-        format!("--user-data-dir={}", profile.display()),
-        format!("--window-size={width},{height}")
-    ]);
-    let capabilities = json!({
-        "goog:chromeOptions": { "args": arguments, "binary": "/usr/bin/chromium" },
-        "goog:loggingPrefs": { "browser": "ALL", "performance": "ALL" }
-    });
-    let Value::Object(capabilities) = capabilities else { unreachable!("an object was written above") };
-    let mut builder = ClientBuilder::new(hyper_util::client::legacy::connect::HttpConnector::new());
-    builder.capabilities(capabilities);
-    builder.connect(&format!("http://127.0.0.1:{driver}")).await.expect("the browser starts")
-}
-
-/// A person at the browser.
-struct Person {
-    client: Client,
-    base: String,
-}
-
-impl Person {
-    async fn go(&self, path: &str) {
-        self.client.goto(&format!("{}{path}", self.base)).await.expect(path);
-    }
-
-    async fn path(&self) -> String {
-        self.client.current_url().await.expect("an address").path().to_owned()
-    }
-
-    async fn fill(&self, field: &str, text: &str) {
-        let field = self.client.find(Locator::Css(field)).await.unwrap_or_else(|e| panic!("{field}: {e}"));
-        field.clear().await.expect("cleared");
-        field.send_keys(text).await.expect("typed");
-    }
-
-    /// Presses something and waits until the page has changed.
-    async fn press(&self, what: &str) {
-        let element = self.client.find(Locator::Css(what)).await.unwrap_or_else(|e| panic!("{what}: {e}"));
-        let mark = format!("{}", Instant::now().elapsed().as_nanos());
-        self.run(
-            &format!("document.body.dataset.mark = '{mark}'; arguments[0].scrollIntoView({{block: 'center', behavior: 'instant'}})"),
-            vec![serde_json::to_value(&element).expect("an element")],
-        )
-        .await;
-        element.click().await.unwrap_or_else(|e| panic!("{what}: {e}"));
-        self.until(&format!(
-            "document.readyState === 'complete' && document.body && document.body.dataset.mark !== '{mark}'"
-        ))
-        .await;
-    }
-
-    async fn run(&self, script: &str, arguments: Vec<Value>) -> Value {
-        self.client.execute(script, arguments).await.unwrap_or_else(|e| panic!("{script}: {e}"))
-    }
-
-    /// Waits for a condition in the page.
-    async fn until(&self, condition: &str) {
-        let end = Instant::now() + Duration::from_secs(20);
-        loop {
-            let held = self.client.execute(&format!("return Boolean({condition})"), Vec::new()).await;
-            if matches!(held, Ok(Value::Bool(true))) {
-                return;
-            }
-            assert!(Instant::now() < end, "{condition} never held on {}", self.path().await);
-            tokio::time::sleep(Duration::from_millis(40)).await;
-        }
-    }
-
-    async fn sees(&self, text: &str) {
-        self.until(&format!("document.body.innerText.includes({})", json!(text))).await;
-    }
-
-    async fn sees_not(&self, text: &str) {
-        self.until(&format!("!document.body.innerText.includes({})", json!(text))).await;
-    }
-
-    async fn sign_in(&self, password: &str) {
-        self.go("/sign-in").await;
-        self.fill("#login", "mara").await;
-        self.fill("#password", password).await;
-        self.press("form button").await;
-    }
-
-    /// Script errors, and requests to anywhere but the server.
-    async fn complaints(&self, allowed: &[&str]) -> Vec<String> {
-        let mut found = Vec::new();
-        let log = self.client.issue_cmd(Log("browser")).await.expect("the log");
-        for entry in log.as_array().into_iter().flatten() {
-            let text = entry["message"].as_str().unwrap_or_default().to_owned();
-            if entry["level"] == "SEVERE" && !allowed.iter().any(|a| text.contains(a)) {
-                found.push(text);
-            }
-        }
-        let log = self.client.issue_cmd(Log("performance")).await.expect("the log");
-        for entry in log.as_array().into_iter().flatten() {
-            let message: Value = serde_json::from_str(entry["message"].as_str().unwrap_or("{}")).unwrap_or_default();
-            if message["message"]["method"] == "Network.requestWillBeSent" {
-                let address = message["message"]["params"]["request"]["url"].as_str().unwrap_or_default();
-                // The browser's own new tab is part of the browser.
-                let own = ["data:", "chrome://"].iter().any(|s| address.starts_with(s));
-                if !address.starts_with(&self.base) && !own {
-                    found.push(format!("request to {address}"));
-                }
-            }
-        }
-        found
-    }
-}
+use browser::{Person, browser, database, driver, free_port, serve};
+use fantoccini::Locator;
+use serde_json::json;
 
 const RIG: &str = "place bay: bay 35C\nbattery house in bay: lifepo4 12.8V 200Ah\nbus neg in bay\nrun house.- : 0.3m 4/0AWG black, neg\n\
 inverter inv in bay: 2000W dc 12V ac 120V bond-switched isolated\nrun house.+ : 1.5m 4/0AWG red, inv.dc+\nrun neg : 1.2m 4/0AWG black, inv.dc-\n\
@@ -183,29 +22,10 @@ gfci-outlet bath: 5mA\noutlet desk\nac-load television: 140W on desk\ncable W6 3
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_visit_from_sign_in_to_hand_over() {
-    let server_url = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
-    let name = format!("walk_{}", std::process::id());
-    let made = Command::new("/usr/lib/postgresql/15/bin/createdb")
-        .args([&format!("--maintenance-db={server_url}/postgres"), &name])
-        .status();
-    assert!(made.expect("createdb runs").success());
-    let database = format!("{server_url}/{name}");
+    let database = database("walk");
     let port = free_port();
     let server = serve(&database, port);
-    let driver_port = free_port();
-    let _driver = Running(
-        Command::new("/usr/bin/chromedriver")
-            .arg(format!("--port={driver_port}"))
-            .stdout(Stdio::null())
-            .stderr(Stdio::null())
-            .spawn()
-            .expect("chromedriver starts"),
-    );
-    let end = Instant::now() + Duration::from_secs(20);
-    while std::net::TcpStream::connect(("127.0.0.1", driver_port)).is_err() {
-        assert!(Instant::now() < end, "chromedriver answers");
-        tokio::time::sleep(Duration::from_millis(50)).await;
-    }
+    let (_driver, driver_port) = driver().await;
     let profile = std::env::temp_dir().join(format!("murvet-walk-{}", std::process::id()));
     let person =
         Person { client: browser(driver_port, &profile, 1280, 800).await, base: format!("http://127.0.0.1:{port}") };
@@ -222,7 +42,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.press("form[action='/visits'] .btn-ink").await;
     person.until("window.Alpine").await;
     person.fill("#entry", "batery house").await;
-    person.run("document.getElementById('entry').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true}))", vec![]).await;
+    person.press_in_place("#add").await;
     person.sees("did you mean \"battery\"?").await;
     let whole = format!("rig \"Wagtail\" profile na-rv\n{RIG}");
     person.run("const t = document.getElementById('text'); t.value = arguments[0]; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![json!(whole)]).await;
@@ -336,7 +156,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("120 V is within").await;
     let complaints = person.complaints(&[]).await;
     assert!(complaints.is_empty(), "{complaints:#?}");
-    person.press(".head .who button").await;
+    person.press("#sign-out").await;
     assert_eq!(person.path().await, "/sign-in");
     person.go(&outlet).await;
     assert_eq!(person.path().await, "/sign-in", "signed out");

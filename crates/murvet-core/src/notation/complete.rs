@@ -4,7 +4,8 @@ use super::COLOURS;
 use super::lexer::{Located, Token, split};
 use super::parse::STATEMENTS;
 use crate::catalogue::{AttrType, Kind, REMARKS, anatomy};
-use crate::rig::Rig;
+use crate::rig::{Conductor, Rig, Step, Value};
+use std::collections::BTreeMap;
 
 /// One word that may come next.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -36,11 +37,12 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
     };
     match done.first().and_then(Located::word) {
         None => {
-            for spec in Kind::all() {
-                push(spec.words[0], spec.title);
-            }
+            // Most lines are conductors.
             for word in STATEMENTS {
                 push(word, "statement");
+            }
+            for spec in Kind::all() {
+                push(spec.words[0], spec.title);
             }
         }
         Some("run") => {
@@ -51,7 +53,11 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
             match (started, part.is_empty(), kind) {
                 (false, ..) => terminals(rig, &mut push),
                 (true, true, _) => {
+                    for length in earlier(rig, |c| &c.length) {
+                        push(&length, "a length of conductor, as before");
+                    }
                     push("2m", "a length of conductor");
+                    push("length ?", "a length that nobody saw");
                     for piece in &rig.pieces {
                         if piece.kind.is_inline() || piece.kind.is_node() {
                             push(&piece.id, piece.kind.spec().title);
@@ -65,9 +71,13 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
                 }
                 (true, false, Some(kind)) => attributes(kind, &mut push),
                 (true, false, None) => {
-                    for colour in COLOURS {
+                    for size in earlier(rig, |c| &c.size) {
+                        push(&size, "size, as before");
+                    }
+                    for colour in ["red", "black"].into_iter().chain(COLOURS.into_iter().skip(2)) {
                         push(colour, "colour");
                     }
+                    push("size ?", "a size that nobody saw");
                     for size in ["2.5mm2", "6mm2", "16mm2", "35mm2", "50mm2", "70mm2", "10AWG", "6AWG", "2/0AWG"] {
                         push(size, "size");
                     }
@@ -132,8 +142,25 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
     let lower = partial.to_lowercase();
     options.retain(|s| s.word.to_lowercase().contains(&lower) && s.word != partial);
     options.sort_by_key(|s| !s.word.to_lowercase().starts_with(&lower));
-    options.truncate(12);
+    let mut seen = std::collections::HashSet::new();
+    options.retain(|s| seen.insert(s.word.clone()));
+    options.truncate(16);
     options
+}
+
+/// Values that conductors of the rig have, those had most often first.
+fn earlier<'a>(rig: &'a Rig, of: impl Fn(&'a Conductor) -> &'a Value) -> Vec<String> {
+    let mut count: BTreeMap<&str, usize> = BTreeMap::new();
+    for step in rig.runs.iter().flat_map(|r| &r.steps) {
+        if let Step::Conductor(c) = step
+            && !of(c).is_unseen()
+        {
+            *count.entry(of(c).text.as_str()).or_default() += 1;
+        }
+    }
+    let mut list: Vec<(&str, usize)> = count.into_iter().collect();
+    list.sort_by_key(|(text, n)| (std::cmp::Reverse(*n), *text));
+    list.into_iter().take(5).map(|(text, _)| text.to_owned()).collect()
 }
 
 fn places(rig: &Rig, push: &mut impl FnMut(&str, &str)) {

@@ -20,10 +20,12 @@ mod complete;
 mod lexer;
 mod parse;
 mod print;
+mod stands;
 
 pub use complete::{Suggestion, complete};
 pub use parse::{MAX_TEXT, parse};
 pub use print::print;
+pub use stands::{mirrored, stands};
 
 use std::fmt;
 

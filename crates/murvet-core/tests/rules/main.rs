@@ -102,6 +102,21 @@ fn the_rule_book_shows_a_rig_that_breaks_each_rule() {
 }
 
 #[test]
+fn starter_rigs_are_sound_in_every_profile() {
+    for starter in murvet_core::starters::STARTERS {
+        for profile in ProfileId::ALL {
+            let text = starter.rig("A rig of a \"usual\" build", profile);
+            let audit = judge(&text, profile);
+            let above = audit.findings.iter().filter(|f| f.severity > Severity::Advice);
+            let above: Vec<&str> = above.map(|f| f.statement.as_str()).collect();
+            assert!(above.is_empty(), "{} {}: {above:#?}", starter.key, profile.word());
+            let rig = parse(&text).expect("parses");
+            assert!(rig.pieces.iter().all(|p| p.kind.spec().words[0] != "charger"), "{}: no converter", starter.key);
+        }
+    }
+}
+
+#[test]
 fn every_rule_says_what_why_and_whence_under_a_name_of_its_own() {
     let mut slugs: Vec<&str> = RULES.iter().map(|r| r.0.slug).collect();
     slugs.sort_unstable();

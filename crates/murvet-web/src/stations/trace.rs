@@ -9,11 +9,10 @@ use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
-use murvet_core::audit::audit_again;
-use murvet_core::notation::{Diagnostic, Suggestion, complete, parse};
+use murvet_core::notation::{Diagnostic, Suggestion, complete, mirrored, parse, stands};
 use murvet_core::profiles::ProfileId;
 use murvet_core::rig::Rig;
-use murvet_core::states::Memory;
+use murvet_core::starters::{STARTERS, starter};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
 use murvet_store::{Revision, Saved};
 use serde::{Deserialize, Serialize};
@@ -72,6 +71,7 @@ struct TracePage {
     posted: bool,
     saved: bool,
     revisions: Vec<(i32, String, String, String)>,
+    starters: Vec<(&'static str, &'static str)>,
 }
 
 #[derive(Template)]
@@ -86,14 +86,15 @@ struct ConflictPage {
 
 /// Judges a text and renders what stands beside it.
 async fn result_part(
-    memory: Memory,
+    app: &App,
     visit: i64,
     text: String,
     profile: ProfileId,
     saved: Vec<(String, String)>,
 ) -> Result<String, AppError> {
+    let judged = app.audits.of(&text, profile).await?;
     off_thread(move || {
-        let part = match parse(&text) {
+        let part = match judged {
             Err(errors) => ResultPart {
                 visit,
                 errors: shown(&text, &errors),
@@ -103,9 +104,7 @@ async fn result_part(
                 appeared: Vec::new(),
                 vanished: Vec::new(),
             },
-            Ok(rig) => {
-                let profile = rig.profile.unwrap_or(profile).profile();
-                let audit = audit_again(&rig, &profile.chosen(&rig.choices), &memory);
+            Ok((rig, audit)) => {
                 let link = format!("/visits/{visit}/findings?piece={{}}");
                 let options = MapOptions { findings: &audit.findings, link: Some(&link), ..MapOptions::default() };
                 let map = rig_map(&audit, &options);
@@ -164,7 +163,7 @@ async fn page(
     saved: bool,
 ) -> Result<Response, AppError> {
     let profile = profile_of(&desk.visit, &desk.rig);
-    let result = result_part(app.memory.clone(), desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
+    let result = result_part(app, desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
     let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
     let row = |(r, name): &(Revision, String)| (r.number, when(&r.made_at), name.clone(), r.note.clone());
     html(&TracePage {
@@ -175,12 +174,21 @@ async fn page(
         posted,
         saved,
         revisions: revisions.iter().take(12).map(row).collect(),
+        starters: if desk.rig.pieces.is_empty() {
+            STARTERS.iter().map(|s| (s.key, s.title)).collect()
+        } else {
+            Vec::new()
+        },
     })
 }
 
 #[derive(Deserialize, Default)]
 pub(crate) struct ShowQuery {
     saved: Option<u8>,
+    /// An earlier revision whose text is taken back.
+    revision: Option<i32>,
+    /// A starter rig to correct, for a rig in which nothing is traced yet.
+    starter: Option<String>,
 }
 
 pub(crate) async fn show(
@@ -190,8 +198,17 @@ pub(crate) async fn show(
     axum::extract::Query(q): axum::extract::Query<ShowQuery>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let (text, base) = (desk.revision.text.clone(), desk.revision.number);
-    page(&app, &desk, text, base, false, q.saved.is_some()).await
+    let base = desk.revision.number;
+    // What is taken is not saved until somebody saves it, on top of the newest revision.
+    if let Some(number) = q.revision {
+        let old = app.store.revision(desk.firm, desk.visit.rig_id, number).await?;
+        return page(&app, &desk, old.text, base, true, false).await;
+    }
+    if let Some(starter) = q.starter.as_deref().and_then(starter) {
+        let text = starter.rig(&desk.visit.rig_name, profile_of(&desk.visit, &desk.rig));
+        return page(&app, &desk, text, base, true, false).await;
+    }
+    page(&app, &desk, desk.revision.text.clone(), base, false, q.saved.is_some()).await
 }
 
 #[derive(Deserialize)]
@@ -266,7 +283,7 @@ pub(crate) async fn check(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let profile = profile_of(&desk.visit, &desk.rig);
-    let html = result_part(app.memory.clone(), visit, body.text, profile, finding_keys(&desk)).await?;
+    let html = result_part(&app, visit, body.text, profile, finding_keys(&desk)).await?;
     Ok(axum::Json(CheckAnswer { html }).into_response())
 }
 
@@ -279,6 +296,10 @@ pub(crate) struct SuggestBody {
 #[derive(Serialize)]
 struct SuggestAnswer {
     choices: Vec<Suggestion>,
+    /// Where the run of the line stands.
+    stands: Option<String>,
+    /// The return that mirrors the last run of the text.
+    mirror: Option<String>,
 }
 
 pub(crate) async fn suggest(
@@ -288,7 +309,7 @@ pub(crate) async fn suggest(
     Body(body): Body<SuggestBody>,
 ) -> Result<Response, AppError> {
     app.store.visit(who.0.firm_id, visit).await?;
-    let choices = off_thread(move || {
+    let answer = off_thread(move || {
         // Names come from the lines that can be read, so completion works in a text with errors.
         let readable: String = match parse(&body.text) {
             Ok(_) => body.text.clone(),
@@ -298,10 +319,15 @@ pub(crate) async fn suggest(
                 lines.map(|(_, l)| format!("{l}\n")).collect()
             }
         };
-        complete(&parse(&readable).unwrap_or_default(), &body.line)
+        let rig = parse(&readable).unwrap_or_default();
+        SuggestAnswer {
+            choices: complete(&rig, &body.line),
+            stands: stands(&rig, &body.line),
+            mirror: rig.runs.last().and_then(|run| mirrored(&rig, run)),
+        }
     })
     .await?;
-    Ok(axum::Json(SuggestAnswer { choices }).into_response())
+    Ok(axum::Json(answer).into_response())
 }
 
 pub(crate) async fn json(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {

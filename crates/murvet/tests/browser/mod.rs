@@ -1,0 +1,207 @@
+//! A person at a browser, for the tests that need one.
+#![allow(dead_code, reason = "each test binary uses a part of this module")]
+
+use fantoccini::wd::WebDriverCompatibleCommand;
+use fantoccini::{Client, ClientBuilder, Locator};
+use serde_json::{Value, json};
+use std::io::{BufRead, BufReader};
+use std::net::TcpListener;
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+/// A process that ends with the test.
+pub struct Running(Child);
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+pub fn free_port() -> u16 {
+    TcpListener::bind("127.0.0.1:0").expect("a port").local_addr().expect("an address").port()
+}
+
+pub fn serve(database: &str, port: u16) -> Running {
+    let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
+        .args(["demo", "--listen", &format!("127.0.0.1:{port}")])
+        .env("DATABASE_URL", database)
+        .stdout(Stdio::piped())
+        .spawn()
+        .expect("the server starts");
+    let out = BufReader::new(child.stdout.take().expect("its output"));
+    let listening = out.lines().map_while(Result::ok).any(|l| l.starts_with("listening"));
+    assert!(listening, "the server says where it listens");
+    Running(child)
+}
+
+/// Reads a log of the browser.
+#[derive(Debug)]
+pub struct Log(&'static str);
+
+impl WebDriverCompatibleCommand for Log {
+    fn endpoint(&self, base: &url::Url, session: Option<&str>) -> Result<url::Url, url::ParseError> {
+        base.join(&format!("session/{}/se/log", session.unwrap_or_default()))
+    }
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        (http::Method::POST, Some(json!({ "type": self.0 }).to_string()))
+    }
+}
+
+pub async fn browser(driver: u16, profile: &Path, width: u32, height: u32) -> Client {
+    let arguments = json!([
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        format!("--user-data-dir={}", profile.display()),
+        format!("--window-size={width},{height}")
+    ]);
+    let capabilities = json!({
+        "goog:chromeOptions": { "args": arguments, "binary": "/usr/bin/chromium" },
+        "goog:loggingPrefs": { "browser": "ALL", "performance": "ALL" }
+    });
+    let Value::Object(capabilities) = capabilities else { unreachable!("an object was written above") };
+    let mut builder = ClientBuilder::new(hyper_util::client::legacy::connect::HttpConnector::new());
+    builder.capabilities(capabilities);
+    builder.connect(&format!("http://127.0.0.1:{driver}")).await.expect("the browser starts")
+}
+
+/// A person at the browser.
+pub struct Person {
+    pub client: Client,
+    pub base: String,
+}
+
+impl Person {
+    pub async fn go(&self, path: &str) {
+        self.client.goto(&format!("{}{path}", self.base)).await.expect(path);
+    }
+
+    pub async fn path(&self) -> String {
+        self.client.current_url().await.expect("an address").path().to_owned()
+    }
+
+    pub async fn fill(&self, field: &str, text: &str) {
+        let field = self.client.find(Locator::Css(field)).await.unwrap_or_else(|e| panic!("{field}: {e}"));
+        field.clear().await.expect("cleared");
+        field.send_keys(text).await.expect("typed");
+    }
+
+    /// Presses something and waits until the page has changed.
+    pub async fn press(&self, what: &str) {
+        let element = self.client.find(Locator::Css(what)).await.unwrap_or_else(|e| panic!("{what}: {e}"));
+        let mark = format!("{}", Instant::now().elapsed().as_nanos());
+        self.run(
+            &format!("document.body.dataset.mark = '{mark}'; arguments[0].scrollIntoView({{block: 'center', behavior: 'instant'}})"),
+            vec![serde_json::to_value(&element).expect("an element")],
+        )
+        .await;
+        element.click().await.unwrap_or_else(|e| panic!("{what}: {e}"));
+        self.until(&format!(
+            "document.readyState === 'complete' && document.body && document.body.dataset.mark !== '{mark}'"
+        ))
+        .await;
+    }
+
+    /// Presses something that changes the page where it stands.
+    pub async fn press_in_place(&self, what: &str) {
+        let element = self.client.find(Locator::Css(what)).await.unwrap_or_else(|e| panic!("{what}: {e}"));
+        let target = vec![serde_json::to_value(&element).expect("an element")];
+        self.run("arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", target).await;
+        element.click().await.unwrap_or_else(|e| panic!("{what}: {e}"));
+    }
+
+    pub async fn run(&self, script: &str, arguments: Vec<Value>) -> Value {
+        self.client.execute(script, arguments).await.unwrap_or_else(|e| panic!("{script}: {e}"))
+    }
+
+    /// Waits for a condition in the page.
+    pub async fn until(&self, condition: &str) {
+        let end = Instant::now() + Duration::from_secs(20);
+        loop {
+            let held = self.client.execute(&format!("return Boolean({condition})"), Vec::new()).await;
+            if matches!(held, Ok(Value::Bool(true))) {
+                return;
+            }
+            assert!(Instant::now() < end, "{condition} never held on {}", self.path().await);
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
+    }
+
+    pub async fn sees(&self, text: &str) {
+        self.until(&format!("document.body.innerText.includes({})", json!(text))).await;
+    }
+
+    pub async fn sees_not(&self, text: &str) {
+        self.until(&format!("!document.body.innerText.includes({})", json!(text))).await;
+    }
+
+    pub async fn sign_in(&self, password: &str) {
+        self.go("/sign-in").await;
+        self.fill("#login", "mara").await;
+        self.fill("#password", password).await;
+        self.press("form button").await;
+    }
+
+    /// Script errors, and requests to anywhere but the server.
+    pub async fn complaints(&self, allowed: &[&str]) -> Vec<String> {
+        let mut found = Vec::new();
+        let log = self.client.issue_cmd(Log("browser")).await.expect("the log");
+        for entry in log.as_array().into_iter().flatten() {
+            let text = entry["message"].as_str().unwrap_or_default().to_owned();
+            if entry["level"] == "SEVERE" && !allowed.iter().any(|a| text.contains(a)) {
+                found.push(text);
+            }
+        }
+        let log = self.client.issue_cmd(Log("performance")).await.expect("the log");
+        for entry in log.as_array().into_iter().flatten() {
+            let message: Value = serde_json::from_str(entry["message"].as_str().unwrap_or("{}")).unwrap_or_default();
+            if message["message"]["method"] == "Network.requestWillBeSent" {
+                let address = message["message"]["params"]["request"]["url"].as_str().unwrap_or_default();
+                // The browser's own new tab is part of the browser.
+                let own = ["data:", "chrome://"].iter().any(|s| address.starts_with(s));
+                if !address.starts_with(&self.base) && !own {
+                    found.push(format!("request to {address}"));
+                }
+            }
+        }
+        found
+    }
+}
+
+/// A new database on the server that `./murvet test` started.
+pub fn database(name: &str) -> String {
+    let server_url = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
+    let name = format!("{name}_{}", std::process::id());
+    let made = Command::new("/usr/lib/postgresql/15/bin/createdb")
+        .args([&format!("--maintenance-db={server_url}/postgres"), &name])
+        .status();
+    assert!(made.expect("createdb runs").success());
+    format!("{server_url}/{name}")
+}
+
+/// ChromeDriver on a free port.
+pub async fn driver() -> (Running, u16) {
+    let port = free_port();
+    let driver = Running(
+        Command::new("/usr/bin/chromedriver")
+            .arg(format!("--port={port}"))
+            .stdout(Stdio::null())
+            .stderr(Stdio::null())
+            .spawn()
+            .expect("chromedriver starts"),
+    );
+    let end = Instant::now() + Duration::from_secs(20);
+    while std::net::TcpStream::connect(("127.0.0.1", port)).is_err() {
+        assert!(Instant::now() < end, "chromedriver answers");
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    (driver, port)
+}

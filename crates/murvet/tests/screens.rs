@@ -1,0 +1,257 @@
+//! Every screen by the accessibility checker in light and dark and in the hand; a van entered by keyboard and by touch;
+//! every finding stepped on the map; an edit answered soon and in few bytes.
+
+mod browser;
+
+use browser::{Person, browser, database, driver, free_port, serve};
+use fantoccini::Locator;
+use fantoccini::key::Key;
+use murvet_core::notation::parse;
+use murvet_core::rig::Rig;
+use serde_json::{Value, json};
+use std::collections::BTreeSet;
+use std::path::Path;
+
+const KITE: &str = include_str!("../demo/kite.rig");
+const VAN: &str = include_str!("van.rig");
+const AXE: &str = include_str!("vendor/axe.min.js");
+
+/// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
+const SCREENS: [&str; 16] = [
+    "/visits",
+    "/visits/1/safe",
+    "/visits/1/trace",
+    "/visits/1/states",
+    "/visits/1/states?finding=charger-loop:conv&move=1&on=kettle&on=lamps",
+    "/visits/1/readings",
+    "/visits/3/readings?test=drop:lamps",
+    "/visits/1/findings",
+    "/visits/1/put-right",
+    "/visits/1/put-right?finding=charger-loop:conv",
+    "/visits/1/hand-over",
+    "/bench/cable",
+    "/bench/residual?time=400ms",
+    "/bench/ampacity?size=12",
+    "/rules",
+    "/rules/charger-loop?visit=1",
+];
+
+/// What the checker finds on the page that is open, by rule and place.
+async fn violations(person: &Person) -> Vec<String> {
+    person.run(AXE, Vec::new()).await;
+    let script = "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | '))), (e) => done(['the checker failed: ' + e]))";
+    let found = person.client.execute_async(script, Vec::new()).await.expect("the checker runs");
+    found.as_array().into_iter().flatten().filter_map(|v| v.as_str().map(str::to_owned)).collect()
+}
+
+/// Keeps from the keyboard: what can be pressed and is no control, or cannot be reached.
+const UNREACHED: &str = "return [...document.querySelectorAll('[onclick], [role=button], a:not([href]), [tabindex=\"-1\"]')].map((e) => e.outerHTML.slice(0, 120))";
+
+async fn person(name: &str, width: u32, height: u32) -> (Person, impl Sized, std::path::PathBuf) {
+    let database = database(name);
+    let port = free_port();
+    let server = serve(&database, port);
+    let (driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
+    let client = browser(driver_port, &profile, width, height).await;
+    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    person.sign_in("paper-and-ink").await;
+    person.sees("Heron, 24 ft travel trailer").await;
+    (person, (server, driver), profile)
+}
+
+async fn leave(person: Person, profile: &Path) {
+    person.client.close().await.expect("closed");
+    let _ = std::fs::remove_dir_all(profile);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_screen_is_open_to_everybody_in_light_and_dark_and_in_the_hand() {
+    let (person, _kept, profile) = person("screens", 1280, 900).await;
+    let mut found: BTreeSet<String> = BTreeSet::new();
+    for light in ["light", "dark"] {
+        person.run("localStorage.setItem('murvet-light', arguments[0])", vec![json!(light)]).await;
+        for screen in SCREENS {
+            person.go(screen).await;
+            person.until("window.Alpine").await;
+            person.until(&format!("document.documentElement.dataset.light === '{light}'")).await;
+            found.extend(violations(&person).await.into_iter().map(|v| format!("{light} {screen}: {v}")));
+            let kept = person.run(UNREACHED, Vec::new()).await;
+            found.extend(
+                kept.as_array().into_iter().flatten().map(|e| format!("{screen} keeps from the keyboard: {e}")),
+            );
+        }
+    }
+    person.client.set_window_size(390, 844).await.expect("resized");
+    for screen in SCREENS {
+        person.go(screen).await;
+        person.until("document.documentElement.scrollWidth <= window.innerWidth").await;
+        let small = person.run("return [...document.querySelectorAll('main button, main .btn-line, main .btn-ink, main select, main input:not([type=hidden]):not([type=checkbox])')].filter((e) => e.checkVisibility() && e.getBoundingClientRect().height < 43 && !e.matches('.btn-link')).map((e) => e.outerHTML.slice(0, 120))", Vec::new()).await;
+        found.extend(small.as_array().into_iter().flatten().map(|e| format!("{screen} is too small for a thumb: {e}")));
+    }
+    assert!(found.is_empty(), "{found:#?}");
+    assert_eq!(person.complaints(&[]).await, [""; 0]);
+
+    // Every finding of the faulty rig is stepped from parked to where it shows, and each is one move from its rule, its
+    // way on the map and its repair.
+    person.go("/visits/1/findings").await;
+    let links = person.run("return [...document.querySelectorAll('article.finding')].map((a) => ['/states?finding=', '/rules/', '/put-right?finding='].map((p) => [...a.querySelectorAll('a')].map((l) => l.getAttribute('href')).find((h) => h.includes(p))))", Vec::new()).await;
+    let links: Vec<Vec<String>> = serde_json::from_value(links).expect("three links each");
+    assert!(links.len() >= 8, "{links:?}");
+    for link in &links {
+        person.go(&link[0]).await;
+        let mut moves = 0;
+        while person.client.find(Locator::Css("#step-next")).await.is_ok() {
+            person.press("#step-next").await;
+            moves += 1;
+            assert!(moves < 12, "{link:?} comes to an end");
+        }
+        person.sees("here it shows").await;
+        person.until("document.querySelector('main .map svg')").await;
+    }
+    for rule in links.iter().map(|l| &l[1]).collect::<BTreeSet<_>>() {
+        person.go(rule).await;
+        person.sees("A rig that breaks it").await;
+        person.sees("In this visit").await;
+    }
+    leave(person, &profile).await;
+}
+
+/// The lines of a rig, without comments.
+fn lines(text: &str) -> Vec<&str> {
+    text.lines().filter(|l| !l.trim().is_empty() && !l.trim_start().starts_with('#')).collect()
+}
+
+/// The rig as saved, without what was said about it beside the lines.
+async fn saved(person: &Person, visit: &str) -> Rig {
+    let text = person.run(&format!("return fetch('{visit}/trace/rig.json').then((r) => r.text())"), Vec::new()).await;
+    Rig::from_json(text.as_str().expect("text")).expect("a rig")
+}
+
+fn plain(mut rig: Rig) -> Rig {
+    let comments = rig.pieces.iter_mut().map(|p| &mut p.comment).chain(rig.runs.iter_mut().map(|r| &mut r.comment));
+    let comments = comments.chain(rig.cables.iter_mut().map(|c| &mut c.comment));
+    comments.chain(rig.places.iter_mut().map(|p| &mut p.comment)).for_each(Vec::clear);
+    rig
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_van_is_entered_by_keyboard_and_by_touch() {
+    let (person, _kept, profile) = person("entry", 1280, 900).await;
+    let wanted = plain(parse(VAN).expect("parses"));
+    assert!(wanted.pieces.len() >= 40, "{} pieces", wanted.pieces.len());
+
+    // By keyboard alone, from an empty page.
+    person.fill("#customer", "Petra Lind").await;
+    person.fill("#rig", "Wagtail").await;
+    person.press("form[action='/visits'] .btn-ink").await;
+    person.until("window.Alpine").await;
+    let visit = person.path().await.trim_end_matches("/trace").to_owned();
+    let enter = |key: Key| format!("{}", char::from(key));
+    let entry = person.client.find(Locator::Css("#entry")).await.expect("the line");
+    person.run("const t = document.getElementById('text'); t.value = ''; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![]).await;
+    let mut entries = 0;
+    for line in lines(VAN) {
+        entry.send_keys(&format!("{line}{}", enter(Key::Enter))).await.expect("typed");
+        entries += 1;
+    }
+    person.until("document.querySelector('#result').innerText.includes('pieces')").await;
+    // Undo takes the last line back, redo brings it again; a return is made from its run.
+    entry.send_keys(&format!("{}z{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("undone");
+    person.until("!document.getElementById('text').value.includes('rear -> shelf')").await;
+    entry.send_keys(&format!("{}y{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("redone");
+    person.until("document.getElementById('text').value.includes('rear -> shelf')").await;
+    entry.send_keys(&format!("{}s{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("saved");
+    person.sees("Saved as revision 2").await;
+    println!("by keyboard: {entries} entries for {} pieces", wanted.pieces.len());
+    assert!(entries <= 220);
+    assert_eq!(plain(saved(&person, &visit).await), wanted);
+
+    // The run says where it stands; Tab takes what is offered.
+    person.fill("#entry", "run pos : 0.15m 10mm2 red, fuse fuse-x in bay 50A bolt-down, 1m 10").await;
+    person.sees("from pos, 0.15 m so far, past fuse-x; at fuse-x.out in Battery bay").await;
+    let entry = person.client.find(Locator::Css("#entry")).await.expect("the line");
+    person.fill("#entry", "run house.+ : 2m hea").await;
+    person.fill("#entry", "dc-lo").await;
+    person.until("document.querySelector('.choices button')?.innerText === 'dc-load'").await;
+    entry.send_keys(&enter(Key::Tab)).await.expect("taken");
+    person.until("document.getElementById('entry').value === 'dc-load '").await;
+    person.fill("#entry", "").await;
+
+    // The same by touch at 390 px: what is offered is tapped, the rest typed, each line added by its button.
+    person.client.set_window_size(390, 844).await.expect("resized");
+    person.go("/visits").await;
+    person.fill("#customer", "Petra Lind").await;
+    person.fill("#rig", "Dabchick").await;
+    person.press("form[action='/visits'] .btn-ink").await;
+    person.until("window.Alpine").await;
+    let visit = person.path().await.trim_end_matches("/trace").to_owned();
+    person.run("const t = document.getElementById('text'); t.value = ''; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![]).await;
+    let (mut taps, mut typed) = (0, 0);
+    for line in lines(VAN) {
+        let entry = person.client.find(Locator::Css("#entry")).await.expect("the line");
+        let (first, rest) = line.split_once(' ').expect("two words");
+        let choice = format!(".choices button[data-word='{first}']");
+        // The first word by thumb where it is among those offered.
+        person.until("document.querySelectorAll('.choices button').length > 3").await;
+        if let Ok(button) = person.client.find(Locator::Css(&choice)).await {
+            let at = vec![serde_json::to_value(&button).expect("an element")];
+            person.run("arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", at).await;
+            button.click().await.expect("tapped");
+            person.until(&format!("document.getElementById('entry').value === {}", json!(format!("{first} ")))).await;
+            taps += 1;
+            entry.send_keys(rest).await.expect("typed");
+        } else {
+            entry.send_keys(line).await.expect("typed");
+        }
+        typed += 1;
+        person.press_in_place("#add").await;
+        person.until("document.getElementById('entry').value === ''").await;
+        taps += 1;
+    }
+    person.press("#save").await;
+    person.sees("Saved as revision 2").await;
+    println!("by touch: {taps} taps and {typed} times typed");
+    assert!(taps >= lines(VAN).len() + 10, "{taps}");
+    assert_eq!(plain(saved(&person, &visit).await), wanted);
+
+    // A starter rig is there to be corrected, and an earlier revision can be taken back.
+    person.go(&format!("{visit}/trace?revision=1")).await;
+    person.until("document.getElementById('text').value.includes('rig \"Dabchick\"') && !document.getElementById('text').value.includes('house')").await;
+    let complaints = person.complaints(&[]).await;
+    assert!(complaints.is_empty(), "{complaints:#?}");
+    leave(person, &profile).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_edit_is_answered_in_few_bytes() {
+    let (person, _kept, profile) = person("edit", 1280, 900).await;
+    let script = "const [text, address] = [arguments[0], arguments[1]]; const done = arguments[arguments.length - 1];
+        (async () => {
+            const ask = () => fetch(address, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({text})});
+            await (await ask()).json();
+            performance.clearResourceTimings();
+            const times = [];
+            for (let n = 0; n < 9; n++) { const from = performance.now(); const html = (await (await ask()).json()).html; document.getElementById('result').innerHTML = html; times.push(performance.now() - from); }
+            await new Promise((next) => setTimeout(next, 100));
+            const sizes = performance.getEntriesByType('resource').filter((e) => e.name.includes(address)).map((e) => e.encodedBodySize);
+            done({median: times.sort((a, b) => a - b)[4], bytes: Math.max(...sizes), drawn: document.querySelectorAll('#result svg [data-piece]').length});
+        })().catch((e) => done({error: String(e)}))";
+    person.go("/visits/2/trace").await;
+    person.until("window.Alpine").await;
+    let mut text = KITE.to_owned();
+    for n in 0..88 {
+        text.push_str(&format!(
+            "dc-load more-{n} in cabin: 1A\nrun dc.lamps : 1m 1.5mm2, more-{n}.+\nrun dc.- : 1m 1.5mm2, more-{n}.-\n"
+        ));
+    }
+    let said: Value = person
+        .client
+        .execute_async(script, vec![json!(text), json!("/visits/2/trace/check")])
+        .await
+        .expect("the page answers");
+    println!("an edit of a rig of 120 pieces: {said}");
+    assert!(said["drawn"].as_u64().is_some_and(|n| n >= 120), "{said}");
+    assert!(said["bytes"].as_u64().is_some_and(|n| n > 0 && n < 30_000), "{said}");
+    leave(person, &profile).await;
+}
