@@ -1,9 +1,10 @@
-//! Drawings of a rig and its audit as SVG text: the rig map, the run profile and the reading strip.
+//! Drawings of a rig and its audit as SVG text: the rig map, the run profile, device curves, the reading strip and plots.
 //!
 //! Everything is drawn from the trace. Presentation attributes, literal colours and `<pattern>` hatches
 //! only, so the same text serves page, print and file. Danger is told by hatch, weight and words, and by
 //! colour only besides.
 
+mod curves;
 mod map;
 mod plot;
 mod profile;
@@ -11,6 +12,7 @@ mod strip;
 mod svg;
 mod symbols;
 
+pub use curves::{device_curves, fault_currents};
 pub use map::{MapOptions, Subsystem, rig_map};
 pub use plot::plot;
 pub use profile::run_profile;

@@ -25,7 +25,7 @@ struct Leg {
 
 /// The edges from the nearest store or primary source to a conductor's far end and on to a consumer,
 /// fewest conductors first.
-fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> {
+pub(crate) fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> {
     let net = &audit.net;
     let target = net.edges.iter().position(|e| matches!(e.what, What::Wire(w) if net.wires[w].spot == spot))?;
     let positive = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Line | Role::Any);

@@ -112,6 +112,47 @@ fn the_run_profile_hatches_where_more_could_flow_than_may() {
     assert!(!svg.contains("class=\"over\"") && svg.matches("class=\"near\"").count() == 1, "the way to the near fuse");
 }
 
+#[test]
+fn device_curves_show_every_device_and_what_the_conductor_stands() {
+    // Two fuses and a breaker's way on one path; the wire at its end is 2.5 mm2.
+    let audit = audit_of(
+        "battery b: agm 12V 100Ah internal 10mohm\ndc-load l: 5A\nfuse-block d: way a 10A\n\
+         run b.+ : 0.2m 16mm2, fuse F 80A bolt-down, 2m 16mm2, d.in\nrun d.a : 3m 2.5mm2, l.+\nrun b.- : 5m 2.5mm2, l.-\n",
+    );
+    let wire = audit.net.wires.iter().find(|w| w.key == "d.a--l.+").expect("the wire");
+    let svg = murvet_draw::device_curves(&audit, wire.spot, 0).expect("curves");
+    sound(&svg);
+    assert_eq!(svg.matches("class=\"band\"").count(), 2);
+    assert!(svg.contains(">F 80 A<") && svg.contains(">d.a 10 A<") && svg.contains("stands it"));
+    // At the most full voltage over 10 mohm and 0.2 m of 16 mm2 out (0.2155 mohm): behind the fuse. At the least 12 V over
+    // what is stated inside and hot copper at its greatest resistance: 2.2 m at 1.21, 8 m at 7.98 ohm/km, x 1.1965.
+    let (least, most) = murvet_draw::fault_currents(&audit, wire.spot, 0).expect("a battery");
+    assert!((most / (12.8 / 0.010_215_5) - 1.0).abs() < 0.03, "{most}");
+    let ohm = 0.010 + 1.1965 * (2.2 * 1.21e-3 + 8.0 * 7.98e-3);
+    assert!((least / (12.0 / ohm) - 1.0).abs() < 0.03, "{least} {}", 12.0 / ohm);
+    // A path without a device has none to show.
+    let bare = audit_of("battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 2m 4mm2, l.+\nrun b.- : 2m 4mm2, l.-\n");
+    assert!(murvet_draw::device_curves(&bare, bare.net.wires[0].spot, 0).is_none());
+}
+
+#[test]
+fn a_plot_has_its_limit_and_its_mark_or_is_not_drawn() {
+    use murvet_core::bench::Curve;
+    let curve = |points: &[(f64, f64)], limit, mark| Curve {
+        along: "a < b".into(),
+        up: "u".into(),
+        points: points.to_vec(),
+        limit,
+        mark,
+    };
+    let svg = murvet_draw::plot(&curve(&[(0.0, 1.0), (10.0, 5.0)], Some(3.0), Some((4.0, 2.6)))).expect("drawn");
+    sound(&svg);
+    assert!(svg.contains("limit 3") && svg.contains("2.6 at 4") && svg.contains("a &lt; b"));
+    for odd in [&[][..], &[(1.0, 1.0)], &[(1.0, f64::NAN), (2.0, f64::INFINITY)], &[(1.0, 1.0), (1.0, 2.0)]] {
+        assert!(murvet_draw::plot(&curve(odd, None, None)).is_none(), "{odd:?}");
+    }
+}
+
 fn audit_of(text: &str) -> Audit {
     audit(&parse(text).expect("parses"), ProfileId::EuUk)
 }

@@ -41,7 +41,7 @@ impl App {
 
 /// All routes.
 pub fn router(app: App) -> Router {
-    use stations::{bench, findings, hand_over, put_right, readings, rule_book, safe, states, trace, visits};
+    use stations::{bench, findings, hand_over, put_right, readings, rule_book, run, safe, states, trace, visits};
     Router::new()
         .route("/", get(visits::home))
         .route("/sign-in", get(auth::sign_in_page).post(auth::sign_in))
@@ -55,6 +55,7 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/trace/rig.json", get(trace::json))
         .route("/visits/{visit}/trace/map.svg", get(trace::map))
         .route("/visits/{visit}/states", get(states::show))
+        .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
         .route("/visits/{visit}/findings", get(findings::show).post(findings::decide))
         .route("/visits/{visit}/put-right", get(put_right::show).post(put_right::apply))

@@ -32,6 +32,8 @@ pub(crate) struct Shown {
     pub source: String,
     pub way: Vec<String>,
     pub profile: Option<String>,
+    /// The conductor it is about, for its run.
+    pub wire: Option<String>,
     pub life: Vec<String>,
     pub decided: Option<String>,
 }
@@ -63,6 +65,11 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
             source: f.source.clone(),
             way: f.way.clone(),
             profile,
+            wire: f
+                .wires
+                .first()
+                .and_then(|spot| desk.audit.net.wires.iter().find(|w| w.spot == *spot))
+                .map(|w| crate::stations::readings::urlencode(&w.key)),
             life: own
                 .iter()
                 .map(|e| {

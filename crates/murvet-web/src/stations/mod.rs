@@ -6,6 +6,7 @@ pub(crate) mod hand_over;
 pub(crate) mod put_right;
 pub(crate) mod readings;
 pub(crate) mod rule_book;
+pub(crate) mod run;
 pub(crate) mod safe;
 pub(crate) mod states;
 pub(crate) mod trace;

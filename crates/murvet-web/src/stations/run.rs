@@ -1,0 +1,90 @@
+//! One conductor's path: laid out to scale, its devices' curves, and what each length loses.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::page::{Desk, Head, html, off_thread};
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::Response;
+use murvet_core::catalogue::Role;
+use murvet_core::network::What;
+use murvet_core::profiles::resistance_ohm_per_m;
+use murvet_core::units::short;
+use murvet_draw::{device_curves, run_profile};
+use serde::Deserialize;
+
+#[derive(Template)]
+#[template(path = "run.html")]
+struct RunPage {
+    head: Head,
+    wires: Vec<(String, String, bool)>,
+    profile: Option<String>,
+    curves: Option<String>,
+    facts: Vec<(&'static str, String)>,
+    steps: Vec<String>,
+    source: String,
+    findings: Vec<(usize, String)>,
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct Asked {
+    wire: Option<String>,
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Query(asked): Query<Asked>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let head = desk.head("states");
+    let audit = desk.audit;
+    let page = off_thread(move || {
+        let net = &audit.net;
+        let ctx = audit.context();
+        let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Line);
+        let forward = net.edges.iter().filter_map(|e| match e.what {
+            What::Wire(w) if live(e.a) || live(e.b) => Some(w),
+            _ => None,
+        });
+        let forward: Vec<usize> = forward.collect();
+        let chosen = forward.iter().copied().find(|w| asked.wire.as_ref() == Some(&net.wires[*w].key));
+        let chosen = chosen.or_else(|| forward.first().copied());
+        let named = |w: &usize| {
+            let wire = &net.wires[*w];
+            (wire.key.clone(), format!("{} ({})", net.wire_ends(*w), wire.title), Some(*w) == chosen)
+        };
+        let mut page = RunPage {
+            head,
+            wires: forward.iter().map(named).collect(),
+            profile: None,
+            curves: None,
+            facts: Vec::new(),
+            steps: Vec::new(),
+            source: String::new(),
+            findings: Vec::new(),
+        };
+        if let Some(w) = chosen {
+            let wire = &net.wires[w];
+            page.profile = run_profile(&audit, wire.spot, 0);
+            page.curves = device_curves(&audit, wire.spot, 0);
+            let amp = ctx.ampacity(w);
+            let ohm = resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge) * wire.length_m;
+            page.facts = vec![
+                ("ampacity", format!("{} A", short(amp.iz_a))),
+                ("largest device", format!("{} A", short(amp.device_a))),
+                ("resistance, hot", format!("{} mohm", short(ohm * 1000.0))),
+                ("area", format!("{} mm²", short(wire.laid.area_mm2))),
+            ];
+            page.steps.clone_from(&amp.steps);
+            page.source.clone_from(&amp.source);
+            let on = audit.findings.iter().enumerate().filter(|(_, f)| f.wires.contains(&wire.spot));
+            page.findings = on.map(|(n, f)| (n + 1, f.statement.clone())).collect();
+        }
+        page
+    })
+    .await?;
+    html(&page)
+}
