@@ -20,7 +20,8 @@ document.addEventListener("alpine:init", () => {
     timer: 0,
     init() {
       // In a handler $el is the element of the event, so the addresses are kept from here.
-      const { visit, check, suggest, posted } = this.$el.dataset;
+      const { visit, check, suggest, open, posted } = this.$el.dataset;
+      this.openAt = open;
       this.checkAt = check;
       this.suggestAt = suggest;
       this.key = "murvet-trace-" + visit;
@@ -65,6 +66,24 @@ document.addEventListener("alpine:init", () => {
       this.keep();
       this.check();
       this.suggest();
+    },
+    // A file takes the place of the text, as one step that can be undone.
+    async openFile(event) {
+      const file = event.target.files[0];
+      if (!file) return;
+      this.step();
+      try {
+        const text = await file.text();
+        const answer = await fetch(this.openAt, { method: "POST", headers: csrf, body: JSON.stringify({ text }) });
+        const said = answer.ok ? await answer.json() : { message: "The file is too long, or the server refused it." };
+        if (said.message) this.message = said.message;
+        else {
+          this.put(said.text);
+          this.step();
+        }
+      } catch (e) {
+        this.message = "The file cannot be read, or the server does not answer.";
+      }
     },
     help() {
       this.shown = !this.shown;

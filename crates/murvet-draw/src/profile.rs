@@ -64,15 +64,19 @@ pub(crate) fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> 
         at = from;
     }
     let (onward, reached) = reach(vec![far], Some(target));
-    let end = net.consumers.iter().map(|c| c.plus).filter(|&n| reached[n]).min_by_key(|&n| {
+    let steps_to = |n: &usize| {
         let mut count = 0;
-        let mut at = n;
+        let mut at = *n;
         while let Some(&(_, _, from)) = onward.get(&at) {
             count += 1;
             at = from;
         }
         count
-    });
+    };
+    let consumers = net.consumers.iter().map(|c| c.plus).filter(|&n| reached[n]);
+    // Leads of a charger end at the charger.
+    let chargers = net.sources.iter().map(|s| s.plus).filter(|&n| reached[n] && n != near);
+    let end = consumers.min_by_key(steps_to).or_else(|| chargers.min_by_key(steps_to));
     if let Some(end) = end {
         let mut tail = Vec::new();
         let mut at = end;

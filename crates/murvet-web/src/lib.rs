@@ -41,7 +41,9 @@ impl App {
 
 /// All routes.
 pub fn router(app: App) -> Router {
-    use stations::{bench, findings, hand_over, put_right, readings, rule_book, run, safe, states, trace, visits};
+    use stations::{
+        bench, findings, hand_over, piece, planned, put_right, readings, rule_book, run, safe, states, trace, visits,
+    };
     Router::new()
         .route("/", get(visits::home))
         .route("/sign-in", get(auth::sign_in_page).post(auth::sign_in))
@@ -51,10 +53,13 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/safe", get(safe::show).post(safe::done))
         .route("/visits/{visit}/trace", get(trace::show).post(trace::save))
         .route("/visits/{visit}/trace/check", post(trace::check))
+        .route("/visits/{visit}/trace/open", post(trace::open))
         .route("/visits/{visit}/trace/suggest", post(trace::suggest))
         .route("/visits/{visit}/trace/rig.json", get(trace::json))
         .route("/visits/{visit}/trace/map.svg", get(trace::map))
         .route("/visits/{visit}/states", get(states::show))
+        .route("/visits/{visit}/planned", get(planned::show))
+        .route("/visits/{visit}/piece/{piece}", get(piece::show))
         .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
         .route("/visits/{visit}/findings", get(findings::show).post(findings::decide))

@@ -3,8 +3,7 @@
 
 mod site;
 
-use axum::body::Body;
-use axum::http::{Request, StatusCode, header};
+use axum::http::{StatusCode, header};
 use site::{RIG, Site, site};
 
 /// An inverter behind a changeover, a generator tied into a spare way, and no fuse at the bank.
@@ -46,15 +45,6 @@ impl Site {
 
     async fn reading(&self, test: &str, value: &str) -> StatusCode {
         self.post(&self.at("readings"), &[("test", test), ("value", value)]).await.0
-    }
-
-    async fn json(&self, path: &str, body: &str) -> (StatusCode, serde_json::Value) {
-        let request = Request::post(self.at(path))
-            .header(header::COOKIE, &self.cookie)
-            .header(header::CONTENT_TYPE, "application/json")
-            .body(Body::from(body.to_owned()));
-        let (status, _, text) = self.send(request.expect("a request")).await;
-        (status, serde_json::from_str(&text).unwrap_or_default())
     }
 }
 

@@ -4,7 +4,7 @@ use murvet_core::audit::{audit as judge, choose_profile, spice};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
-use murvet_core::rig::{Rig, Spot};
+use murvet_core::rig::Rig;
 use std::io::Read;
 use std::path::Path;
 use std::process::ExitCode;
@@ -32,19 +32,7 @@ fn read(file: &Path) -> Result<Rig, Vec<String>> {
     let text = text.trim_start_matches('\u{feff}');
     if text.trim_start().starts_with('{') {
         Rig::from_json(text).map_err(|problems| {
-            let line = |p: &murvet_core::rig::Problem| {
-                let at = match &p.spot {
-                    Spot::Text { line, column } => format!("{line}:{column}"),
-                    Spot::Place(i) => format!("places[{i}]"),
-                    Spot::Piece(i) => format!("pieces[{i}]"),
-                    Spot::Run(i, None) => format!("runs[{i}]"),
-                    Spot::Run(i, Some(step)) => format!("runs[{i}].steps[{step}]"),
-                    Spot::Cable(i) => format!("cables[{i}]"),
-                    Spot::Remark(i) => format!("remarks[{i}]"),
-                    Spot::Choice(i) => format!("choices[{i}]"),
-                };
-                format!("{name}:{at}: {}; {}", p.message, p.help)
-            };
+            let line = |p: &murvet_core::rig::Problem| format!("{name}:{}: {}; {}", p.spot, p.message, p.help);
             problems.iter().map(line).collect()
         })
     } else {

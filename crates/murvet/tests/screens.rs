@@ -17,7 +17,9 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 17] = [
+const SCREENS: [&str; 19] = [
+    "/visits/1/piece/inverter",
+    "/visits/1/planned",
     "/visits/2/run?wire=dc.pump--pump.%2B",
     "/visits",
     "/visits/1/safe",

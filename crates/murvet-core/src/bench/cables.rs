@@ -197,7 +197,7 @@ fn device(inputs: &Inputs) -> Result<Worked, Trouble> {
     let amp = ampacity(inputs.profile, duty, &laid(inputs, area)?);
     let load = inputs.some("current")?;
     let ratings: Vec<f64> = inputs.profile.ratings().values().collect();
-    let largest = ratings.iter().copied().filter(|r| *r <= amp.device_a * (1.0 + 1e-9)).next_back();
+    let largest = ratings.iter().copied().rfind(|r| *r <= amp.device_a * (1.0 + 1e-9));
     let mut lines = amp.steps.clone();
     lines.push(format!("Largest device allowed: {} A.", short(amp.device_a)));
     let (answer, bad) = match (largest, load) {

@@ -45,6 +45,22 @@ pub struct Problem {
     pub word: Option<String>,
 }
 
+/// The place in the file: line and column of a text, or the item of the JSON form.
+impl std::fmt::Display for Spot {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Spot::Text { line, column } => write!(f, "{line}:{column}"),
+            Spot::Place(i) => write!(f, "places[{i}]"),
+            Spot::Piece(i) => write!(f, "pieces[{i}]"),
+            Spot::Run(i, None) => write!(f, "runs[{i}]"),
+            Spot::Run(i, Some(step)) => write!(f, "runs[{i}].steps[{step}]"),
+            Spot::Cable(i) => write!(f, "cables[{i}]"),
+            Spot::Remark(i) => write!(f, "remarks[{i}]"),
+            Spot::Choice(i) => write!(f, "choices[{i}]"),
+        }
+    }
+}
+
 /// The name most like a mistyped one, if any is like it at all.
 ///
 /// A word longer than any name is like none; comparing it would take time in proportion to its length.

@@ -54,6 +54,26 @@ pub struct Rig {
 }
 
 impl Rig {
+    /// The rig with everything intended in place, and the names of what that is.
+    ///
+    /// ```
+    /// let rig = murvet_core::notation::parse("outlet o: intended\noutlet p\n").unwrap();
+    /// let (planned, names) = rig.planned();
+    /// assert_eq!(names, ["o"]);
+    /// assert!(planned.pieces.iter().all(|p| p.status.present()));
+    /// ```
+    pub fn planned(&self) -> (Rig, Vec<String>) {
+        let mut rig = self.clone();
+        let pieces = rig.pieces.iter_mut().map(|p| (&p.id, &mut p.status));
+        let cables = rig.cables.iter_mut().map(|c| (&c.id, &mut c.status));
+        let mut names = Vec::new();
+        for (id, status) in pieces.chain(cables).filter(|(_, s)| **s == Status::Intended) {
+            *status = Status::InPlace;
+            names.push(id.clone());
+        }
+        (rig, names)
+    }
+
     /// Puts the pieces into the order in which the notation writes them: those with a line of their own
     /// first, then those written inside runs in the order in which the runs meet them. Two rigs that
     /// say the same in the same order of entry are then equal.

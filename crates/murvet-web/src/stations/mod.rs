@@ -3,6 +3,8 @@
 pub(crate) mod bench;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
+pub(crate) mod piece;
+pub(crate) mod planned;
 pub(crate) mod put_right;
 pub(crate) mod readings;
 pub(crate) mod rule_book;

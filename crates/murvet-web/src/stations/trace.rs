@@ -9,7 +9,7 @@ use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
-use murvet_core::notation::{Diagnostic, Suggestion, complete, mirrored, parse, stands};
+use murvet_core::notation::{Diagnostic, Suggestion, complete, mirrored, parse, print, stands};
 use murvet_core::profiles::ProfileId;
 use murvet_core::rig::Rig;
 use murvet_core::starters::{STARTERS, starter};
@@ -105,7 +105,7 @@ async fn result_part(
                 vanished: Vec::new(),
             },
             Ok((rig, audit)) => {
-                let link = format!("/visits/{visit}/findings?piece={{}}");
+                let link = format!("/visits/{visit}/piece/{{}}");
                 let options = MapOptions { findings: &audit.findings, link: Some(&link), ..MapOptions::default() };
                 let map = rig_map(&audit, &options);
                 let keys: Vec<(String, String)> =
@@ -165,7 +165,12 @@ async fn page(
     let profile = profile_of(&desk.visit, &desk.rig);
     let result = result_part(app, desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
     let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
-    let row = |(r, name): &(Revision, String)| (r.number, when(&r.made_at), name.clone(), r.note.clone());
+    let row = |(n, (r, name)): (usize, &(Revision, String))| {
+        let before = revisions.get(n + 1).map(|(b, _)| b.text.as_str());
+        let changed = change_words(before, &r.text);
+        let note = if changed.is_empty() { r.note.clone() } else { format!("{}: {changed}", r.note) };
+        (r.number, when(&r.made_at), name.clone(), note)
+    };
     html(&TracePage {
         head: desk.head("trace"),
         text,
@@ -173,7 +178,7 @@ async fn page(
         result,
         posted,
         saved,
-        revisions: revisions.iter().take(12).map(row).collect(),
+        revisions: revisions.iter().enumerate().take(12).map(row).collect(),
         starters: if desk.rig.pieces.is_empty() {
             STARTERS.iter().map(|s| (s.key, s.title)).collect()
         } else {
@@ -328,6 +333,52 @@ pub(crate) async fn suggest(
     })
     .await?;
     Ok(axum::Json(answer).into_response())
+}
+
+#[derive(Serialize)]
+struct OpenAnswer {
+    /// The notation of what was opened.
+    text: Option<String>,
+    /// Why it cannot be opened.
+    message: Option<String>,
+}
+
+/// A file of somebody's: notation as it is, JSON as notation.
+pub(crate) async fn open(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Body(body): Body<CheckBody>,
+) -> Result<Response, AppError> {
+    app.store.visit(who.0.firm_id, visit).await?;
+    if !body.text.trim_start().starts_with('{') {
+        return Ok(axum::Json(OpenAnswer { text: Some(body.text), message: None }).into_response());
+    }
+    let answer = off_thread(move || match Rig::from_json(&body.text) {
+        Ok(rig) => OpenAnswer { text: Some(print(&rig)), message: None },
+        Err(problems) => {
+            let lines: Vec<String> =
+                problems.iter().take(5).map(|p| format!("at {}: {}; {}", p.spot, p.message, p.help)).collect();
+            OpenAnswer { text: None, message: Some(format!("This is no rig: {}.", lines.join(". "))) }
+        }
+    })
+    .await?;
+    Ok(axum::Json(answer).into_response())
+}
+
+/// What a text has more and less than the one before it, in words.
+fn change_words(before: Option<&str>, text: &str) -> String {
+    let Some(before) = before else { return String::new() };
+    let changes = line_changes(before, text);
+    let less = changes.iter().filter(|(side, _)| *side == "only saved").count();
+    let more = changes.len() - less;
+    let lines = |n: usize, word: &str| match n {
+        0 => None,
+        1 => Some(format!("1 line {word}")),
+        n => Some(format!("{n} lines {word}")),
+    };
+    let words: Vec<String> = [lines(more, "more"), lines(less, "less")].into_iter().flatten().collect();
+    words.join(", ")
 }
 
 pub(crate) async fn json(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {

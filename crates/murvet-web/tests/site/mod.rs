@@ -77,6 +77,16 @@ impl Site {
         (status, text)
     }
 
+    /// Sends JSON to a station and gives the JSON it answers.
+    pub async fn json(&self, path: &str, body: &str) -> (StatusCode, serde_json::Value) {
+        let request = Request::post(self.at(path))
+            .header(header::COOKIE, &self.cookie)
+            .header(header::CONTENT_TYPE, "application/json")
+            .body(Body::from(body.to_owned()));
+        let (status, _, text) = self.send(request.expect("a request")).await;
+        (status, serde_json::from_str(&text).unwrap_or_default())
+    }
+
     pub fn at(&self, station: &str) -> String {
         format!("/visits/{}/{station}", self.visit)
     }

@@ -1,0 +1,46 @@
+//! As planned: the rig with what is intended in place, beside what is there now.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::page::{Desk, Head, html, off_thread};
+use crate::stations::trace::severity_class;
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::Response;
+use murvet_core::rules::Finding;
+use murvet_draw::{MapOptions, rig_map};
+
+#[derive(Template)]
+#[template(path = "planned.html")]
+struct PlannedPage {
+    head: Head,
+    intended: Vec<String>,
+    opens: Vec<(&'static str, &'static str, String)>,
+    closes: Vec<String>,
+    stays: usize,
+    map: String,
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let head = desk.head("trace");
+    let (rig, now) = (desk.rig, desk.audit);
+    let page = off_thread(move || {
+        let (planned, intended) = rig.planned();
+        let then = now.after(&planned);
+        let is_in = |list: &[Finding], f: &Finding| list.iter().any(|o| o.key() == f.key() && o.severity >= f.severity);
+        let opens = then.findings.iter().filter(|f| !is_in(&now.findings, f));
+        let closes = now.findings.iter().filter(|f| !then.findings.iter().any(|o| o.key() == f.key()));
+        PlannedPage {
+            head,
+            opens: opens.map(|f| (f.severity.words(), severity_class(f.severity), f.statement.clone())).collect(),
+            closes: closes.map(|f| f.statement.clone()).collect(),
+            stays: then.findings.iter().filter(|f| is_in(&now.findings, f)).count(),
+            map: rig_map(&then, &MapOptions { findings: &then.findings, ..MapOptions::default() }),
+            intended,
+        }
+    })
+    .await?;
+    html(&page)
+}

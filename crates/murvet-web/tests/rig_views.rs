@@ -1,0 +1,123 @@
+//! The ways to look at a rig beside its stations: a piece, a run, the plan, a state stepped and loaded, findings by
+//! choice; and what lies outside a visit: rule book and bench.
+
+mod site;
+
+use axum::http::StatusCode;
+use site::site;
+
+/// A van whose main run is bare, with a heater that is to come and an inverter that feeds its own charger.
+const VAN: &str = "\
+place bay: bay \"Battery bay\"
+place cabin: cabin \"Living space\"
+battery house in bay: lifepo4 12.8V@marked 200Ah
+inverter inv in bay: 1000W dc 12V ac 120V bond-switched isolated
+panel p in cabin: main 15A, way conv 15A
+converter conv in bay: 30A@told 14.4V
+run house.+ : 1.5m 2/0AWG red, inv.dc+
+run house.- : 1.5m 2/0AWG black, inv.dc-
+run conv.dc+ : 0.3m 8AWG, fuse F2 in bay 40A bolt-down, 0.3m 8AWG, house.+
+run conv.dc- : 0.5m 8AWG, house.-
+cable W1 3x12AWG 1m inv -> p.main
+cable W2 3x14AWG 1m p.conv -> conv
+dc-load heater in cabin: 30A intended
+run house.+ : 0.2m 14AWG, fuse F3 in bay 60A bolt-down, 3m 14AWG, heater.+
+run house.- : 3m 14AWG, heater.-
+remark conv: loose-joint \"turns by hand\"
+";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_rig_is_looked_at_piece_by_piece_and_run_by_run() {
+    let site = site("views").await;
+    let (saved, ..) = site.post(&site.at("trace"), &[("text", VAN), ("base", "1")]).await;
+    assert_eq!(saved, StatusCode::SEE_OTHER);
+
+    // A piece: its terminals with what lands there, each value with where it comes from, what was found and remarked.
+    let (status, page) = site.get(&site.at("piece/conv")).await;
+    assert_eq!(status, StatusCode::OK);
+    for words in ["charger", "Battery bay", "dc+", "F2.in", "told", "Finding", "turns by hand", "charges itself"] {
+        assert!(page.contains(words), "{words}: {page}");
+    }
+    let (_, page) = site.get(&site.at("piece/house")).await;
+    assert!(page.contains("marked") && page.contains("run?wire=house.%2B--inv.dc%2B"), "{page}");
+    assert_eq!(site.get(&site.at("piece/nobody")).await.0, StatusCode::NOT_FOUND);
+
+    // A run: to scale, with the curves of its devices; a conductor without one says so; an unknown one is the first.
+    let (_, page) = site.get(&site.at("run?wire=F2.out--house.%2B")).await;
+    assert!(page.contains("Device curves") && page.contains("F2 40 A") && page.contains("stands it"), "{page}");
+    let (_, page) = site.get(&site.at("run?wire=house.%2B--inv.dc%2B")).await;
+    assert!(page.contains("No device of known rating") && page.contains("without limit"), "{page}");
+    assert_eq!(site.get(&site.at("run?wire=none")).await.0, StatusCode::OK);
+
+    // As planned: the heater's fuse is larger than its cable, which shows as soon as the heater is drawn on it.
+    let (_, page) = site.get(&site.at("planned")).await;
+    assert!(page.contains("With heater in place"), "{page}");
+    assert!(page.contains("Before you add this"), "{page}");
+
+    // A finding is stepped from parked to where it shows, and appliances are put on there.
+    let (_, page) = site.get(&site.at("states?finding=charger-loop:conv&move=0")).await;
+    assert!(page.contains("Next move") && !page.contains("Move back") && !page.contains("here it shows"), "{page}");
+    let (_, page) = site.get(&site.at("states?finding=charger-loop:conv&move=99")).await;
+    assert!(
+        page.contains("here it shows") && !page.contains("Next move") && page.contains("inv (inverting)"),
+        "{page}"
+    );
+    let (_, page) = site.get(&site.at("states?c0=1&on=conv")).await;
+    assert!(page.contains("On together in this state") && page.contains("conv 15 A"), "{page}");
+
+    // Findings by choice.
+    let (_, all) = site.get(&site.at("findings")).await;
+    let (_, cabin) = site.get(&site.at("findings?place=cabin&hazard=&certainty=")).await;
+    let count = |page: &str| page.matches("<article class=\"finding").count();
+    assert!(count(&all) > count(&cabin), "{} and {}", count(&all), count(&cabin));
+    let (_, loops) = site.get(&site.at("findings?hazard=charger+loop")).await;
+    assert_eq!(count(&loops), 1);
+    let (_, none) = site.get(&site.at("findings?piece=nobody")).await;
+    assert!(none.contains("Nothing was found of this choice") && count(&none) == 0, "{none}");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_earlier_revision_a_starter_and_a_file_are_taken_and_not_saved() {
+    let site = site("texts").await;
+    let (_, page) = site.get(&site.at("trace?starter=van")).await;
+    assert!(page.contains("isolator main in bay"), "{page}");
+    site.post(&site.at("trace"), &[("text", VAN), ("base", "1"), ("note", "all of it")]).await;
+    site.post(&site.at("trace"), &[("text", "rig \"gone\"\nchassis frame\n"), ("base", "2")]).await;
+    let (_, page) = site.get(&site.at("trace?revision=2")).await;
+    assert!(page.contains("run conv.dc+") && page.contains("name=\"base\" x-ref=\"base\" value=\"3\""), "{page}");
+    assert!(page.contains("Battery house") || page.contains("house"), "{page}");
+    // What a revision changed stands in its line of the history.
+    assert!(page.contains("16 lines less"), "{page}");
+    let (_, page) = site.get(&site.at("trace")).await;
+    assert!(!page.contains("run conv.dc+"), "nothing was saved by looking");
+    // JSON is opened as notation; what it is not says where.
+    let rig = murvet_core::notation::parse(VAN).expect("parses").to_json();
+    let (status, said) = site.json("trace/open", &serde_json::json!({ "text": rig }).to_string()).await;
+    assert_eq!(status, StatusCode::OK);
+    assert!(said["text"].as_str().is_some_and(|t| t.contains("run conv.dc+")), "{said}");
+    let (_, said) = site.json("trace/open", &serde_json::json!({ "text": "{\"pieces\": 3}" }).to_string()).await;
+    assert!(said["message"].as_str().is_some_and(|m| m.contains("at 1:")), "{said}");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn rule_book_and_bench_answer_anybody_of_a_firm() {
+    let site = site("outside").await;
+    let (_, page) = site.get("/rules?profile=au-nz").await;
+    assert!(
+        page.contains("charger-loop") && page.contains("30 mA") && page.contains("May one appliance run"),
+        "{page}"
+    );
+    for (meta, _) in murvet_core::rules::RULES {
+        let (status, page) = site.get(&format!("/rules/{}", meta.slug)).await;
+        assert_eq!(status, StatusCode::OK, "{}", meta.slug);
+        assert!(page.contains("<svg") && page.contains("What Murvet says of it"), "{}", meta.slug);
+    }
+    assert_eq!(site.get("/rules/none").await.0, StatusCode::NOT_FOUND);
+    let (_, page) = site.get("/bench/loop").await;
+    assert!(page.contains("157 W lost") && page.contains("<svg"), "{page}");
+    let (_, page) = site.get("/bench/cable/part?length=5&profile=eu-uk").await;
+    assert!(page.contains("One way: ") && page.contains("such as 2.1m") && !page.contains("<html"), "{page}");
+    let (_, page) = site.get("/bench/cable?length=%3Cscript%3E").await;
+    assert!(!page.contains("<script>") && page.contains("role=\"alert\""), "{page}");
+    assert_eq!(site.get("/bench/none").await.0, StatusCode::NOT_FOUND);
+}
