@@ -37,7 +37,7 @@ impl Starter {
     /// assert_eq!(murvet_core::notation::parse(&text).unwrap().name, "Wagtail");
     /// ```
     pub fn rig(&self, name: &str, profile: ProfileId) -> String {
-        let mut out = format!("rig \"{}\" profile {}\n\n", name.replace('"', "'"), profile.word());
+        let mut out = format!("rig \"{}\" profile {} vehicle {}\n\n", name.replace('"', "'"), profile.word(), self.key);
         let mut rest = self.text;
         while let Some((before, after)) = rest.split_once('{') {
             let (choice, tail) = after.split_once('}').unwrap_or((after, ""));

@@ -100,6 +100,7 @@ fn rig() -> impl Strategy<Value = Rig> {
                 ..Place::default()
             };
             let mut rig = Rig {
+                vehicle: Some(murvet_core::rig::Vehicle::Van),
                 name: "any rig".into(),
                 profile: Some(ProfileId::EuUk),
                 places: vec![place],

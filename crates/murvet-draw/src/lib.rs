@@ -11,6 +11,7 @@ mod profile;
 mod strip;
 mod svg;
 mod symbols;
+mod vehicle;
 
 pub use curves::{device_curves, fault_currents};
 pub use map::{MapOptions, Subsystem, rig_map};

@@ -6,6 +6,7 @@
 
 use crate::svg::{Svg, cut};
 use crate::symbols::symbol;
+use crate::vehicle::{nose, vehicle};
 use crate::{FAINT, INK, PAPER, SIGNAL};
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::{Kind, Role};
@@ -44,7 +45,7 @@ const CELL_W: f64 = 86.0;
 const CELL_H: f64 = 84.0;
 const HEAD: f64 = 22.0;
 const GAP: f64 = 10.0;
-const MARGIN: f64 = 26.0;
+pub(crate) const MARGIN: f64 = 26.0;
 
 struct Box {
     label: String,
@@ -94,8 +95,8 @@ fn places(audit: &Audit) -> Vec<Box> {
     boxes
 }
 
-/// Places every box; gives the size of the drawing.
-fn lay_out(boxes: &mut [Box]) -> (f64, f64) {
+/// Places every box behind the nose; gives the size of the drawing.
+fn lay_out(boxes: &mut [Box], nose: f64) -> (f64, f64) {
     // Rows no wider than about eleven cells: a place with many pieces takes more lines of them.
     let mut widths: Vec<f64> = Vec::new();
     for row in ROWS {
@@ -121,7 +122,7 @@ fn lay_out(boxes: &mut [Box]) -> (f64, f64) {
         }
         let height = members.iter().map(|&i| boxes[i].h).fold(0.0, f64::max);
         let spare = (width - used) / members.len() as f64;
-        let mut x = MARGIN + 20.0;
+        let mut x = MARGIN + 20.0 + nose;
         for i in members {
             let b = &mut boxes[i];
             b.x = x;
@@ -132,20 +133,23 @@ fn lay_out(boxes: &mut [Box]) -> (f64, f64) {
         }
         y += height + GAP;
     }
-    (width + 2.0 * MARGIN + 30.0, y.max(MARGIN + 130.0) + 62.0)
+    (width + nose + 2.0 * MARGIN + 30.0, y.max(MARGIN + 130.0) + 62.0)
 }
 
 /// Draws the map.
 pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
     let rig = &audit.assumed;
     let mut boxes = places(audit);
-    let (width, height) = lay_out(&mut boxes);
+    let (width, height) = lay_out(&mut boxes, nose(rig.vehicle));
     let mut svg = Svg::new(width, height, &format!("Rig map of {}", rig.name));
     if options.link.is_some() {
         svg.holds_links();
     }
     svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
-    vehicle(&mut svg, &boxes, width, height);
+    // A rig with nothing in it yet is still a vehicle.
+    let top = boxes.iter().map(|b| b.y).reduce(f64::min).unwrap_or(MARGIN + 14.0) - 14.0;
+    let bottom = boxes.iter().map(|b| b.y + b.h).fold(MARGIN + 120.0, f64::max) + 8.0;
+    vehicle(&mut svg, (top, bottom), (width, height), rig.vehicle);
     for b in &boxes {
         let outside = matches!(b.zone, "outside" | "tow");
         let dash = if outside { " stroke-dasharray=\"5 4\"" } else { "" };
@@ -229,30 +233,6 @@ fn centres(boxes: &[Box], pieces: usize) -> Vec<Option<(f64, f64)>> {
 }
 
 /// The outline: body, nose, wheels and ground, so that the drawing reads as the side of a vehicle.
-fn vehicle(svg: &mut Svg, boxes: &[Box], width: f64, height: f64) {
-    // A rig with nothing in it yet is still a vehicle.
-    let top = boxes.iter().map(|b| b.y).reduce(f64::min).unwrap_or(MARGIN + 14.0) - 14.0;
-    let bottom = boxes.iter().map(|b| b.y + b.h).fold(MARGIN + 120.0, f64::max) + 8.0;
-    let (left, right) = (MARGIN + 8.0, width - MARGIN - 4.0);
-    let ink = format!("fill=\"none\" stroke=\"{INK}\" stroke-width=\"2.4\" stroke-linejoin=\"round\"");
-    let d = format!(
-        "M{left:.1} {bottom:.1}V{:.1}Q{left:.1} {top:.1} {:.1} {top:.1}H{:.1}Q{right:.1} {top:.1} {right:.1} {:.1}V{bottom:.1}Z",
-        top + 34.0,
-        left + 30.0,
-        right - 22.0,
-        top + 22.0
-    );
-    svg.path(&d, &ink);
-    let ground = height - 26.0;
-    let radius = ground - bottom + 6.0;
-    for share in [0.28, 0.74] {
-        let x = left + (right - left) * share;
-        svg.circle(x, ground - radius, radius, &format!("fill=\"{PAPER}\" stroke=\"{INK}\" stroke-width=\"2.4\""));
-        svg.circle(x, ground - radius, radius * 0.4, &format!("fill=\"none\" stroke=\"{INK}\" stroke-width=\"1.4\""));
-    }
-    svg.line(8.0, ground, width - 8.0, ground, &format!("stroke=\"{INK}\" stroke-width=\"1\""));
-}
-
 /// What joins two pieces, drawn once for each pair and duty.
 fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Option<(f64, f64)>]) {
     let net = &audit.net;

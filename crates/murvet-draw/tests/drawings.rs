@@ -220,3 +220,62 @@ fn a_hundred_and_fifty_pieces_are_drawn_apart_in_any_spread_over_places() {
         }
     }
 }
+
+/// Every text of a drawing as a box: words, left, top, right, bottom; letters taken as 0.58 of their height wide.
+fn texts(svg: &str) -> Vec<(String, [f64; 4])> {
+    let one = |part: &str| {
+        let (head, rest) = part.split_once('>')?;
+        let words = rest.split("</text>").next()?.to_owned();
+        let number = |name: &str| head.split(&format!("{name}=\"")).nth(1)?.split('"').next()?.parse::<f64>().ok();
+        let (x, y, size) = (number(" x")?, number(" y")?, number("font-size")?);
+        let wide = words.chars().count() as f64 * size * 0.58;
+        let left = match head.split("text-anchor=\"").nth(1).and_then(|a| a.split('"').next()) {
+            Some("middle") => x - wide / 2.0,
+            Some("end") => x - wide,
+            _ => x,
+        };
+        Some((words, [left, y - size * 0.8, left + wide, y + size * 0.15]))
+    };
+    svg.split("<text").skip(1).filter_map(one).collect()
+}
+
+#[test]
+fn no_label_lies_on_another_in_any_demo_or_starter_rig() {
+    let demo = [
+        include_str!("../../murvet/demo/heron.rig"),
+        include_str!("../../murvet/demo/kite.rig"),
+        include_str!("../../murvet/demo/currawong.rig"),
+    ];
+    let starters = murvet_core::starters::STARTERS.iter().map(|s| s.rig("Starter", ProfileId::EuUk));
+    for text in demo.into_iter().map(str::to_owned).chain(starters) {
+        let rig = parse(&text).expect("parses");
+        let audit = audit(&rig, rig.profile.expect("says its profile"));
+        let svg = rig_map(&audit, &MapOptions { findings: &audit.findings, ..MapOptions::default() });
+        sound(&svg);
+        // Single letters belong to symbols.
+        let labels: Vec<(String, [f64; 4])> = texts(&svg).into_iter().filter(|(t, _)| t.chars().count() > 1).collect();
+        let places = boxes(&svg);
+        for (n, (a, p)) in labels.iter().enumerate() {
+            for (b, q) in &labels[n + 1..] {
+                let apart = p[2] <= q[0] || q[2] <= p[0] || p[3] <= q[1] || q[3] <= p[1];
+                assert!(apart, "{}: \"{a}\" {p:?} lies on \"{b}\" {q:?}", rig.name);
+            }
+        }
+        for (n, (a, ax, ay)) in places.iter().enumerate() {
+            for (b, bx, by) in &places[n + 1..] {
+                assert!((ax - bx).abs() >= 76.0 || (ay - by).abs() >= 62.0, "{}: {a} and {b}", rig.name);
+            }
+        }
+    }
+    // Each kind of vehicle has an outline of its own, and its places lie alike behind it.
+    let mut outlines = std::collections::BTreeSet::new();
+    for (_, word) in murvet_core::rig::Vehicle::ALL {
+        let svg =
+            rig_map(&audit_of(&demo[1].replace("vehicle van", &format!("vehicle {word}"))), &MapOptions::default());
+        let places = boxes(&svg);
+        let (first, last) = (&places[0], &places[places.len() - 1]);
+        outlines.insert((svg, format!("{:.0} {:.0}", last.1 - first.1, last.2 - first.2)));
+    }
+    assert_eq!(outlines.len(), 5);
+    assert_eq!(outlines.iter().map(|(_, between)| between).collect::<std::collections::BTreeSet<_>>().len(), 1);
+}

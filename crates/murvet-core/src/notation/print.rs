@@ -9,10 +9,13 @@ use std::fmt::Write;
 /// Writes a rig so that [`parse`](super::parse) gives it back.
 pub fn print(rig: &Rig) -> String {
     let mut out = String::new();
-    if !rig.name.is_empty() || rig.profile.is_some() {
+    if !rig.name.is_empty() || rig.profile.is_some() || rig.vehicle.is_some() {
         let _ = write!(out, "rig \"{}\"", rig.name.replace('"', "'"));
         if let Some(profile) = rig.profile {
             let _ = write!(out, " profile {}", profile.word());
+        }
+        if let Some(vehicle) = rig.vehicle {
+            let _ = write!(out, " vehicle {}", vehicle.word());
         }
         out.push('\n');
     }

@@ -30,6 +30,9 @@ pub struct Rig {
     /// Profile it is to be judged by, unless another is asked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub profile: Option<crate::profiles::ProfileId>,
+    /// What kind of vehicle it is, for the drawing of it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub vehicle: Option<Vehicle>,
     /// Places, in order of entry.
     #[serde(default)]
     pub places: Vec<Place>,
@@ -51,6 +54,43 @@ pub struct Rig {
     /// Comment lines after the last statement.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub comment: Vec<String>,
+}
+
+/// Kinds of vehicle, by how they are drawn.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Vehicle {
+    /// A small trailer, a canopy or a slide-in on one axle.
+    Trailer,
+    /// A caravan or fifth wheel on several axles.
+    Towed,
+    /// A panel van.
+    Van,
+    /// A motorhome with a cab of its own.
+    Motorhome,
+    /// A bus.
+    Bus,
+}
+
+impl Vehicle {
+    /// All of them with their words.
+    pub const ALL: [(Vehicle, &'static str); 5] = [
+        (Vehicle::Trailer, "trailer"),
+        (Vehicle::Towed, "towed"),
+        (Vehicle::Van, "van"),
+        (Vehicle::Motorhome, "motorhome"),
+        (Vehicle::Bus, "bus"),
+    ];
+
+    /// The word of the notation.
+    pub fn word(self) -> &'static str {
+        Vehicle::ALL.iter().find(|(v, _)| *v == self).map_or("", |(_, word)| word)
+    }
+
+    /// Reads the word.
+    pub fn parse(word: &str) -> Option<Vehicle> {
+        Vehicle::ALL.iter().find(|(_, w)| *w == word).map(|(v, _)| *v)
+    }
 }
 
 impl Rig {

@@ -11,7 +11,7 @@ use super::Diagnostic;
 use super::lexer::{Located, Token, split};
 use crate::catalogue::Kind;
 use crate::profiles::ProfileId;
-use crate::rig::{Rig, Spot, check, nearest};
+use crate::rig::{Rig, Spot, Vehicle, check, nearest};
 
 /// Longest text that is read, in bytes.
 pub const MAX_TEXT: usize = 1_000_000;
@@ -220,6 +220,19 @@ impl Parser {
                         None => {
                             let spot = tokens.get(at).unwrap_or(located).clone();
                             self.error(&spot, format!("\"{given}\" is no profile"), "expected na-rv, eu-uk or au-nz");
+                        }
+                    }
+                }
+                Token::Word(word) if word == "vehicle" => {
+                    at += 1;
+                    let given = tokens.get(at).and_then(Located::word).unwrap_or_default();
+                    match Vehicle::parse(given) {
+                        Some(vehicle) => self.rig.vehicle = Some(vehicle),
+                        None => {
+                            let spot = tokens.get(at).unwrap_or(located).clone();
+                            let words: Vec<&str> = Vehicle::ALL.iter().map(|(_, w)| *w).collect();
+                            let message = format!("\"{given}\" is no kind of vehicle");
+                            self.error(&spot, message, format!("expected one of {}", words.join(", ")));
                         }
                     }
                 }
