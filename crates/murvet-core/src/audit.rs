@@ -5,8 +5,9 @@ use crate::network::{Case, DcNet, Network, expand};
 use crate::profiles::{Profile, ProfileId, school};
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
-use crate::states::{Exploration, Memory, explore, explore_again};
+use crate::states::{Explored, Memory, explore, explore_again};
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 
 /// The result of an audit.
 #[derive(Debug, Clone)]
@@ -22,7 +23,7 @@ pub struct Audit {
     /// The network with unseen values at their worst, for drawing and readings.
     pub net: Network,
     /// Its states.
-    pub states: Exploration,
+    pub states: Arc<Explored>,
     /// The rig with unseen words put in as used for `net`.
     pub assumed: Rig,
     /// What limits this audit, in sentences.
@@ -76,7 +77,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     let numbers = rigs.first().is_some_and(|r| !unseen(r).is_empty());
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     let mut always: Option<BTreeSet<String>> = None;
-    let mut shown: Option<(Network, Exploration, Rig)> = None;
+    let mut shown: Option<(Network, Arc<Explored>, Rig)> = None;
     let mut complete = true;
     for (n, one) in rigs.into_iter().enumerate() {
         let net = expand(&one, limits_of, Side::Worst);

@@ -201,5 +201,5 @@ fn making_safe_names_the_switch_of_an_array_or_says_there_is_none() {
     // Every point from which a source can start is named.
     let inverter = format!("{}inverter i: 1000W dc 12V ac 230V remote auto-start bond-none\n", rig(""));
     let step = of(&inverter, "inv:i");
-    assert!(step.contains("the remote switch, its automatic start") && !step.contains("screen"), "{step}");
+    assert!(step.contains("the remote switch, its automatic start") && !step.contains("the screen"), "{step}");
 }

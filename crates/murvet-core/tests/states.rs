@@ -137,7 +137,7 @@ fn switches_that_only_take_appliances_off_need_not_be_searched() {
         let net = expand(&rig, limits, Side::Worst);
         let every: Vec<usize> = (0..net.controls.len()).collect();
         left_out += every.len() - movable(&net).len();
-        let found = |states: &murvet_core::states::Exploration| -> Vec<(String, String, Vec<String>)> {
+        let found = |states: &murvet_core::states::Explored| -> Vec<(String, String, Vec<String>)> {
             let ctx = Context::new(&rig, limits, &net, states);
             let all = RULES.iter().flat_map(|(_, find)| find(&ctx));
             all.map(|f| (f.key(), f.statement.clone(), f.way.clone())).collect()

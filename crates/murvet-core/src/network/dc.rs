@@ -211,8 +211,7 @@ impl DcNet {
     /// # Errors
     /// As [`Factor::new`].
     pub fn shares(&self, loads: &[(usize, usize, f64)]) -> Result<Vec<f64>, NodalError> {
-        let v = self.volts(loads)?;
-        Ok(self.cells.iter().map(|c| (c.volts - (v[c.plus] - v[c.minus])) / c.ohm).collect())
+        self.factored()?.shares(loads)
     }
 
     /// Current through one branch (by its edge), from `a` to `b`, A, with a dead short between two nodes.
@@ -281,6 +280,15 @@ impl Factored<'_> {
         Ok(self.factor.solve(&draws)?.volts)
     }
 
+    /// Current out of each battery, A, in the order of [`DcNet::cells`], at these loads.
+    ///
+    /// # Errors
+    /// As [`Factor::solve`].
+    pub fn shares(&self, loads: &[(usize, usize, f64)]) -> Result<Vec<f64>, NodalError> {
+        let v = self.volts(loads)?;
+        Ok(self.net.cells.iter().map(|c| (c.volts - (v[c.plus] - v[c.minus])) / c.ohm).collect())
+    }
+
     /// Current through one branch, from `a` to `b`, A, with a dead short between two nodes, by Thévenin's theorem:
     /// the open-circuit voltage between the two over the resistance seen from them gives the fault current, and
     /// that current drawn there the state of everything else. Exact, for everything here is linear.
@@ -290,16 +298,15 @@ impl Factored<'_> {
     pub fn fault_through(&self, edge: usize, short: (usize, usize)) -> Result<f64, NodalError> {
         let (a, b) = short;
         let Some((_, branch)) = self.net.branches.iter().find(|(e, _)| *e == edge) else { return Ok(0.0) };
+        let across = |v: &[f64]| v[branch.a] - v[branch.b];
         // A single joint between parts that are apart carries nothing.
-        let amps = if a == b || self.part[a] != self.part[b] {
-            0.0
-        } else {
-            let drawn = self.volts(&[(a, b, 1.0)])?;
-            let open = self.open[a] - self.open[b];
-            let ohm = open - (drawn[a] - drawn[b]);
-            open / (ohm + CLOSED_OHM)
-        };
-        let v = self.volts(&[(a, b, amps)])?;
-        Ok((v[branch.a] - v[branch.b]) / branch.ohm)
+        if a == b || self.part[a] != self.part[b] {
+            return Ok(across(&self.open) / branch.ohm);
+        }
+        let drawn = self.volts(&[(a, b, 1.0)])?;
+        let open = self.open[a] - self.open[b];
+        let amps = open / (open - (drawn[a] - drawn[b]) + CLOSED_OHM);
+        // What one ampere changes, so many amperes change so many times.
+        Ok((across(&self.open) + amps * (across(&drawn) - across(&self.open))) / branch.ohm)
     }
 }

@@ -26,9 +26,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         Some((c.current_a.filter(|_| fed)?, plus, minus, c))
     });
     let Some((amps, plus, minus, consumer)) = largest.max_by(|a, b| a.0.total_cmp(&b.0)) else { return Vec::new() };
-    let Ok(shares) = dc.shares(&[(plus, minus, amps)]) else { return Vec::new() };
+    if dc.cells.len() < 2 {
+        return Vec::new();
+    }
+    let Ok(factored) = dc.factored() else { return Vec::new() };
+    let Ok(shares) = factored.shares(&[(plus, minus, amps)]) else { return Vec::new() };
     // Without load the batteries may still push currents into each other; the load's part is the difference.
-    let Ok(idle) = dc.shares(&[]) else { return Vec::new() };
+    let Ok(idle) = factored.shares(&[]) else { return Vec::new() };
     let feeding: Vec<(usize, f64, f64)> = dc
         .cells
         .iter()

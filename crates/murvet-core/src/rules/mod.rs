@@ -1,5 +1,5 @@
-//! The rules: one file each, with its reason, its source and its evidence. Fixtures that break each
-//! rule and the nearest that do not stand in `tests/fixtures`.
+//! The rules: one file each, with its reason, its source and its evidence. A small rig that breaks each stands in
+//! `examples/`; the nearest rigs that do not stand in the tests.
 //!
 //! A new rule is a file here with a [`Meta`] and a `find`, and a line in [`RULES`].
 

@@ -92,7 +92,7 @@ pub(super) fn widest(ctx: &Context) -> Vec<usize> {
 
 /// Of the widest states the first of those that look alike from the DC side: where its contacts stand and which DC
 /// sources run. What can flow there depends on nothing else.
-pub(super) fn dc_states(ctx: &Context) -> HashSet<usize> {
+pub(super) fn dc_states(ctx: &Context) -> Vec<usize> {
     let net = ctx.net;
     let (_, dc) = contacts(net);
     let mut seen = HashSet::new();

@@ -1,6 +1,7 @@
 //! Breadth-first search over operations.
 
 use super::compact::{Compact, Shape, Small};
+use super::layout::{Explored, Layout};
 use super::movable::movable;
 use super::{Live, Setting, gate_closed};
 use crate::network::{Network, What};
@@ -31,7 +32,7 @@ pub struct Oscillation {
 }
 
 /// All states.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct Exploration {
     /// Distinct states in the order in which the search met them, parked first.
     pub states: Vec<State>,
@@ -172,14 +173,33 @@ struct Found {
 #[derive(Debug, Clone, Default)]
 pub struct Memory {
     searches: Arc<Mutex<HashMap<Searched, Arc<Found>>>>,
+    layouts: Arc<Mutex<HashMap<Layout, Arc<Explored>>>>,
 }
 
 /// A shape and the controls that were searched.
 type Searched = (Shape, Vec<usize>);
 
 impl Memory {
-    /// At most so many searches are kept; then all are forgotten.
+    /// At most so many searches and layouts are kept; then all are forgotten.
     const MOST: usize = 64;
+
+    /// The states of a network, from those of its layout or of its shape where they are known.
+    fn states(&self, net: &Network) -> Arc<Explored> {
+        let layout = Layout::new(net);
+        let known = || self.layouts.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(explored) = known().get(&layout) {
+            return Arc::clone(explored);
+        }
+        let compact = Compact::new(net);
+        let found = self.search(&compact.shape, &movable(net));
+        let explored = Arc::new(Explored::from(spell(net, &compact, &found)));
+        let mut all = known();
+        if all.len() >= Memory::MOST {
+            all.clear();
+        }
+        all.insert(layout, Arc::clone(&explored));
+        explored
+    }
 
     fn search(&self, shape: &Shape, movable: &[usize]) -> Arc<Found> {
         let key = (shape.clone(), movable.to_vec());
@@ -205,21 +225,19 @@ impl Memory {
 ///
 /// Complexity: for each setting (the product of the positions) one judgement of the contracted network and a look at
 /// each operation; for each state kept, linear in the nodes.
-pub fn explore(net: &Network) -> Exploration {
+pub fn explore(net: &Network) -> Explored {
     explore_with(net, &movable(net))
 }
 
 /// The same with the searches that were made before.
-pub fn explore_again(net: &Network, memory: &Memory) -> Exploration {
-    let compact = Compact::new(net);
-    let found = memory.search(&compact.shape, &movable(net));
-    spell(net, &compact, &found)
+pub fn explore_again(net: &Network, memory: &Memory) -> Arc<Explored> {
+    memory.states(net)
 }
 
 /// The same over the named controls, the others staying where they are parked.
-pub fn explore_with(net: &Network, movable: &[usize]) -> Exploration {
+pub fn explore_with(net: &Network, movable: &[usize]) -> Explored {
     let compact = Compact::new(net);
-    spell(net, &compact, &search(&compact.shape, movable))
+    spell(net, &compact, &search(&compact.shape, movable)).into()
 }
 
 /// What was found, in the nodes and words of a network.

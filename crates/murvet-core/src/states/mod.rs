@@ -13,10 +13,12 @@
 mod compact;
 mod evaluate;
 mod explore;
+mod layout;
 mod movable;
 
 pub use evaluate::{Labels, Live, Setting, evaluate, gate_closed};
 pub use explore::{
     Exploration, MOST_SETTINGS, Memory, Oscillation, State, explore, explore_again, explore_with, settle_at,
 };
+pub use layout::Explored;
 pub use movable::movable;

@@ -10,7 +10,7 @@ use axum::response::Response;
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::{Kind, SourceKind};
 use murvet_core::rules::{Context, islands_at};
-use murvet_core::states::{State, settle_at};
+use murvet_core::states::{Exploration, State, settle_at};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
 
 /// Rows of the state table that are shown at most.
@@ -281,8 +281,7 @@ pub(crate) async fn show(
 /// What each running source makes live, and where its neutral meets earth.
 fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let net = &audit.net;
-    let single =
-        murvet_core::states::Exploration { states: vec![state.clone()], oscillations: Vec::new(), complete: true };
+    let single = Exploration { states: vec![state.clone()], oscillations: Vec::new(), complete: true }.into();
     let ctx = Context::new(&audit.assumed, &audit.rules, net, &single);
     let islands = islands_at(&ctx, 0);
     let mut lines = Vec::new();
