@@ -1,6 +1,6 @@
 //! Errors point at the place, all at once, and say what to do.
 
-use murvet_core::notation::{complete, parse};
+use murvet_core::notation::{complete, parse, print};
 use murvet_core::rig::Rig;
 
 /// Line, column, and a part of message and help that must be there.
@@ -214,4 +214,58 @@ fn both_forms_are_checked_for_the_same_mistakes() {
     // What was meant is proposed.
     error("bus p\nremark p: hott\n", 2, 11, "no kind of remark", "\"hot\"");
     error("bus pos\nremark pso: hot\n", 2, 8, "nothing is called", "\"pos\"");
+}
+
+#[test]
+fn a_line_offers_what_was_used_before_and_knows_where_it_stands() {
+    use murvet_core::notation::{mirrored, stands};
+    let rig = parse(
+        "place bay: bay \"Battery bay\"\nbattery b in bay: agm 12V 100Ah\nchassis c\nbus p in bay\nfuse-block d: way a 10A\ndc-load l: 5A\ninverter i: 500W dc 12V ac 120V bond-none\n\
+run b.+ : 0.3m 16mm2 red, fuse F1 in bay 80A class-t, 0.3m 16mm2 red, p\nrun p : 2m 16mm2 red, d.in\nrun d.a : 4m 2.5mm2 red, l.+\nrun b.- : 0.6m 16mm2 black, c\n",
+    )
+    .expect("parses");
+    let offered = |line: &str| -> Vec<String> { complete(&rig, line).into_iter().map(|s| s.word).collect() };
+    // Most lines are conductors; the values had most often come first, and what nobody saw is one of them.
+    assert_eq!(offered("")[..3], ["rig", "place", "run"]);
+    assert_eq!(offered("run p : ")[..2], ["0.3m", "0.6m"], "{:?}", offered("run p : "));
+    assert!(offered("run p : ").iter().any(|w| w == "length ?"));
+    assert_eq!(offered("run p : 1m ")[..2], ["16mm2", "2.5mm2"]);
+    assert!(offered("run p : 1m 16mm2 r").iter().any(|w| w == "red"));
+
+    // Through a new device, at a bar, at a splice; nothing for what is no run or cannot be read.
+    let at = |line: &str| stands(&rig, line);
+    assert_eq!(
+        at("run p : 0.2m 6mm2, fuse F9 in bay 30A, 1.5m 6").as_deref(),
+        Some("from p, 0.2 m so far, past F9; at F9.out in Battery bay")
+    );
+    assert_eq!(at("run b.+ : 2m 6mm2, p, 1m").as_deref(), Some("from b.+, 2 m so far, past p; at p in Battery bay"));
+    assert_eq!(at("run b.+ : 2m 6mm2, 1m").as_deref(), Some("from b.+, 2 m so far; at the end of the conductor"));
+    for line in ["", "run b.+", "cable W 3x2.5mm2", "run nobody : 2m 6mm2, 1m", "run b.+ : 2m sixty, 1m", "bus x"] {
+        assert_eq!(at(line), None, "{line}");
+    }
+
+    // A return beside a run: through bars and devices there is none to know, and where there is no minus neither.
+    let back = |n: usize| mirrored(&rig, &rig.runs[n]);
+    assert_eq!(back(0), None, "a bar has no minus");
+    assert_eq!(back(3), None, "a return has none of its own");
+    let more = parse("battery b: agm 12V 100Ah\ninverter i: 500W dc 12V ac 120V bond-none\nrun b.+ : 0.2m 16mm2, fuse F 80A, length ? 16mm2, 0.4m 10mm2, i.dc+\n").expect("parses");
+    assert_eq!(
+        mirrored(&more, &more.runs[0]).as_deref(),
+        Some("run b.- : length ? 16mm2 black, 0.4m 10mm2 black, i.dc-")
+    );
+    assert!(parse(&format!("{}{}\n", print(&more), mirrored(&more, &more.runs[0]).unwrap_or_default())).is_ok());
+}
+
+#[test]
+fn a_kind_of_vehicle_and_an_earth_of_its_own_go_through_both_forms() {
+    let text = "rig \"Dipper\" profile eu-uk vehicle van\noutlet o\noutlet p\ncable W 3x2.5mm2 3m earth 1.5mm2@marked o -> p\n";
+    let rig = parse(text).expect("parses");
+    assert_eq!(parse(&print(&rig)).expect("parses"), rig);
+    assert_eq!(murvet_core::rig::Rig::from_json(&rig.to_json()).expect("reads"), rig);
+    let wrong = parse("rig \"Dipper\" vehicle boat\n").expect_err("no boat");
+    assert!(
+        wrong[0].message.contains("boat") && wrong[0].help.contains("motorhome") && wrong[0].column == 22,
+        "{wrong:?}"
+    );
+    assert!(parse("outlet o\noutlet p\ncable W 3x2.5mm2 3m earth 3A o -> p\n").is_err());
 }

@@ -40,9 +40,11 @@ impl Audits {
             }
             let audit = audit_again(&rig, &profile.profile().chosen(&rig.choices), &audits.memory);
             let judged: Judged = (Arc::new(rig), Arc::new(audit));
-            let mut list = made();
-            list.truncate(MOST - 1);
-            list.push_front((profile, text, judged.clone()));
+            if judged.1.states.states.len() <= Memory::LARGEST {
+                let mut list = made();
+                list.truncate(MOST - 1);
+                list.push_front((profile, text, judged.clone()));
+            }
             Ok(judged)
         })
         .await

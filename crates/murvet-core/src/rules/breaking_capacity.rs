@@ -90,7 +90,15 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     Severity::Soon
                 },
                 if stated { Certainty::Certain } else { Certainty::Possible },
-                format!("{name} breaks {} A, and {} A can flow through it in a fault.", short(*most), short(amps)),
+                if *most > 0.0 {
+                    format!("{name} breaks {} A, and {} A can flow through it in a fault.", short(*most), short(amps))
+                } else {
+                    format!(
+                        "{name} is not made for {} V, and {} A can flow through it in a fault.",
+                        short(volts),
+                        short(amps)
+                    )
+                },
             ),
             None => (
                 Severity::Advice,

@@ -182,6 +182,8 @@ type Searched = (Shape, Vec<usize>);
 impl Memory {
     /// At most so many searches and layouts are kept; then all are forgotten.
     const MOST: usize = 64;
+    /// Rigs of more states than this are not remembered: they would take more room than their search takes time.
+    pub const LARGEST: usize = 4_000;
 
     /// The states of a network, from those of its layout or of its shape where they are known.
     fn states(&self, net: &Network) -> Arc<Explored> {
@@ -193,11 +195,13 @@ impl Memory {
         let compact = Compact::new(net);
         let found = self.search(&compact.shape, &movable(net));
         let explored = Arc::new(Explored::from(spell(net, &compact, &found)));
-        let mut all = known();
-        if all.len() >= Memory::MOST {
-            all.clear();
+        if explored.states.len() <= Memory::LARGEST {
+            let mut all = known();
+            if all.len() >= Memory::MOST {
+                all.clear();
+            }
+            all.insert(layout, Arc::clone(&explored));
         }
-        all.insert(layout, Arc::clone(&explored));
         explored
     }
 
@@ -209,11 +213,13 @@ impl Memory {
             return Arc::clone(found);
         }
         let found = Arc::new(search(shape, movable));
-        let mut all = known();
-        if all.len() >= Memory::MOST {
-            all.clear();
+        if found.states.len() <= Memory::LARGEST {
+            let mut all = known();
+            if all.len() >= Memory::MOST {
+                all.clear();
+            }
+            all.insert(key, Arc::clone(&found));
         }
-        all.insert(key, Arc::clone(&found));
         found
     }
 }
