@@ -1,13 +1,9 @@
 //! Batteries: how a bank shares, what a short drives, what a charger loop costs.
 
-use super::{Calculation, Curve, Field, Inputs, Takes, Trouble, Worked};
+use super::{Calculation, Curve, Inputs, Takes, Trouble, Worked, field};
 use crate::network::{Resistor, solve};
 use crate::profiles::resistance_ohm_per_m;
 use crate::units::{Dimension, short};
-
-const fn field(key: &'static str, label: &'static str, takes: Takes, first: &'static str) -> Field {
-    Field { key, label, takes, first }
-}
 
 const RESISTANCE: Takes = Takes::Quantity(Dimension::Resistance);
 const CURRENT: Takes = Takes::Quantity(Dimension::Current);

@@ -1,12 +1,8 @@
 //! Conductors: what carries a load, what one may carry, whether it is the copper it says.
 
-use super::{Calculation, Curve, Field, Inputs, Takes, Trouble, Worked};
+use super::{Calculation, Curve, Field, Inputs, Takes, Trouble, Worked, field};
 use crate::profiles::{Ampacity, Duty, Laid, ampacity, resistance_ohm_per_m};
 use crate::units::{Dimension, Quantity, awg_at_most, awg_name, short};
-
-const fn field(key: &'static str, label: &'static str, takes: Takes, first: &'static str) -> Field {
-    Field { key, label, takes, first }
-}
 
 const CURRENT: Takes = Takes::Quantity(Dimension::Current);
 const LENGTH: Takes = Takes::Quantity(Dimension::Length);

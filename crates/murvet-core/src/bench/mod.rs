@@ -37,6 +37,11 @@ pub struct Field {
     pub first: &'static str,
 }
 
+/// A field, written shortly.
+const fn field(key: &'static str, label: &'static str, takes: Takes, first: &'static str) -> Field {
+    Field { key, label, takes, first }
+}
+
 /// A curve with the point that was asked for.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Curve {

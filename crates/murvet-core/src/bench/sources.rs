@@ -1,12 +1,8 @@
 //! Arrays on a cold morning, residual-current devices, torque and units.
 
-use super::{Calculation, Curve, Field, Inputs, Takes, Trouble, Worked};
-use crate::tables::table;
+use super::{Calculation, Curve, Inputs, Takes, Trouble, Worked, field};
+use crate::tables::{cold_array_factor, table};
 use crate::units::{Dimension, Quantity, awg_area_mm2, awg_at_most, awg_name, short};
-
-const fn field(key: &'static str, label: &'static str, takes: Takes, first: &'static str) -> Field {
-    Field { key, label, takes, first }
-}
 
 pub(super) const COLD_ARRAY: Calculation = Calculation {
     key: "cold-array",
@@ -54,20 +50,10 @@ pub(super) const UNITS: Calculation = Calculation {
     run: units,
 };
 
-/// The factor on the open-circuit voltage at a temperature: the first row at or below it.
-fn cold_factor(celsius: f64) -> f64 {
-    if celsius > 20.0 {
-        return 1.0;
-    }
-    let rows = table("array-cold").rows.iter();
-    let mut rows = rows.filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
-    rows.clone().find(|(t, _)| *t <= celsius).or_else(|| rows.next_back()).map_or(1.25, |r| r.1)
-}
-
 fn cold_array(inputs: &Inputs) -> Result<Worked, Trouble> {
     let (voc, count) = (inputs.positive("voc")?, inputs.positive("count")?);
     let (coldest, most) = (inputs.si("coldest")?, inputs.positive("controller")?);
-    let factor = cold_factor(coldest);
+    let factor = cold_array_factor(coldest);
     let volts = voc * count * factor;
     let mut lines = vec![
         format!("{} V × {} × {factor} at {} C = {} V.", short(voc), short(count), short(coldest), short(volts)),
@@ -97,7 +83,10 @@ fn cold_array(inputs: &Inputs) -> Result<Worked, Trouble> {
         curve: Some(Curve {
             along: "air, C".to_owned(),
             up: "open-circuit voltage, V".to_owned(),
-            points: (-40..=30).step_by(1).map(|t| (f64::from(t), voc * count * cold_factor(f64::from(t)))).collect(),
+            points: (-40..=30)
+                .step_by(1)
+                .map(|t| (f64::from(t), voc * count * cold_array_factor(f64::from(t))))
+                .collect(),
             limit: Some(most),
             mark: Some((coldest, volts)),
         }),

@@ -3,7 +3,7 @@
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
 use crate::rig::Piece;
-use crate::tables::table;
+use crate::tables::cold_array_factor;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -19,14 +19,7 @@ pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> 
     let voc = array.si("voc", Dimension::Voltage)?;
     let coldest = array.si("coldest", Dimension::Temperature);
     let c = coldest.unwrap_or(ctx.profile.thresholds.coldest_c);
-    let mut rows =
-        table("array-cold").rows.iter().filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
-    // The first row at or below the temperature; warmer than the table starts, nothing is added.
-    let factor = if c > 20.0 {
-        1.0
-    } else {
-        rows.clone().find(|(t, _)| *t <= c).or_else(|| rows.next_back()).map_or(1.25, |r| r.1)
-    };
+    let factor = cold_array_factor(c);
     let stated = if coldest.is_some() { "" } else { " (not stated, taken as usual)" };
     Some((voc * factor, format!("{} V × {factor} at {c:.0} C{stated} = {} V", short(voc), short(voc * factor))))
 }

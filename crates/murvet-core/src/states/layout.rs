@@ -19,6 +19,9 @@ enum Join {
 type Feed =
     (SourceKind, usize, usize, Option<usize>, Option<(usize, usize)>, bool, Option<(usize, u8)>, Option<(usize, u8)>);
 
+/// An automatic device: its piece and what it senses.
+type Sensing = (usize, Vec<Vec<(usize, usize)>>);
+
 /// A network without its numbers: duties of the nodes, what joins them, sources, automatic devices and the words of the
 /// controls. Two rigs of one layout have the same states, told in the same words, and the same states look alike in them.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -26,7 +29,7 @@ pub(super) struct Layout {
     nodes: Vec<(Role, Role)>,
     edges: Vec<(usize, usize, Join)>,
     sources: Vec<Feed>,
-    autos: Vec<(usize, Vec<Vec<(usize, usize)>>)>,
+    autos: Vec<Sensing>,
     controls: Vec<(Vec<String>, Option<String>)>,
 }
 

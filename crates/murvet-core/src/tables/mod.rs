@@ -86,6 +86,24 @@ pub fn table(id: &str) -> &'static Table {
     }
 }
 
+/// The factor on the open-circuit voltage of an array at a temperature, C: the first row at or below it, and none above
+/// 20 C.
+///
+/// ```
+/// // NFPA 70 table 690.7(A): 1.14 at -10 C, and for -12 C the next colder row.
+/// assert_eq!(murvet_core::tables::cold_array_factor(-10.0), 1.14);
+/// assert_eq!(murvet_core::tables::cold_array_factor(-12.0), 1.18);
+/// assert_eq!(murvet_core::tables::cold_array_factor(25.0), 1.0);
+/// ```
+pub fn cold_array_factor(celsius: f64) -> f64 {
+    if celsius > 20.0 {
+        return 1.0;
+    }
+    let rows = table("array-cold").rows.iter();
+    let mut rows = rows.filter_map(|r| Some((r.key.parse::<f64>().ok()?, *r.values.first()?)));
+    rows.clone().find(|(t, _)| *t <= celsius).or_else(|| rows.next_back()).map_or(1.25, |r| r.1)
+}
+
 impl Table {
     /// Where the table is from, as printed beside a number.
     pub fn cite(&self) -> String {

@@ -1,4 +1,5 @@
 //! A firm with one visit, and a stranger firm with another, behind the router.
+#![allow(dead_code, reason = "each test binary uses a part of this module")]
 
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
