@@ -212,6 +212,12 @@ impl Audit {
         audit_again(rig, &self.profile.profile().chosen(&rig.choices), &self.memory)
     }
 
+    /// What another audit has that this one has not, or has less pressing.
+    pub fn opened_by<'a>(&'a self, other: &'a Audit) -> impl Iterator<Item = &'a Finding> {
+        let known = |f: &Finding| self.findings.iter().any(|n| n.key() == f.key() && n.severity >= f.severity);
+        other.findings.iter().filter(move |f| !known(f))
+    }
+
     /// A context for more questions about the same network.
     pub fn context(&self) -> Context<'_> {
         Context::new(&self.assumed, &self.rules, &self.net, &self.states)

@@ -141,17 +141,11 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
     }
     let mut out = Vec::new();
     for (piece, fault, copy) in tried {
-        let known = |f: &Finding| now.findings.iter().any(|n| n.key() == f.key() && n.severity >= f.severity);
+        let then = now.after(&copy);
         let findings: Vec<Finding> = now
-            .after(&copy)
-            .findings
-            .into_iter()
-            .filter(|f| {
-                f.severity >= Severity::BeforeUse
-                    && f.rule().hazard.is_of_five()
-                    && f.meta != "supply-fault"
-                    && !known(f)
-            })
+            .opened_by(&then)
+            .filter(|f| f.severity >= Severity::BeforeUse && f.rule().hazard.is_of_five() && f.meta != "supply-fault")
+            .cloned()
             .collect();
         if !findings.is_empty() {
             out.push(OneFault { piece, fault, findings });

@@ -72,8 +72,7 @@ impl Desk {
         let done = app.store.safe_steps(firm, visit.id).await?;
         let actions = app.store.actions(firm, visit.id).await?;
         // Only texts that parse are saved; a newer grammar that refused an old text would be our fault.
-        let profile = ProfileId::parse(&visit.profile).unwrap_or(ProfileId::NaRv);
-        let (rig, audit) = app.audits.of(&revision.text, profile).await?.map_err(|e| {
+        let (rig, audit) = app.audits.of(&revision.text, asked_profile(&visit)).await?.map_err(|e| {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let steps = make_safe(&audit);
@@ -112,7 +111,12 @@ impl Desk {
 
 /// The profile a visit's rig is judged by.
 pub(crate) fn profile_of(visit: &Visit, rig: &Rig) -> ProfileId {
-    rig.profile.or_else(|| ProfileId::parse(&visit.profile)).unwrap_or(ProfileId::NaRv)
+    rig.profile.unwrap_or_else(|| asked_profile(visit))
+}
+
+/// The profile that a visit was opened with, for rigs that do not say their own.
+fn asked_profile(visit: &Visit) -> ProfileId {
+    ProfileId::parse(&visit.profile).unwrap_or(ProfileId::NaRv)
 }
 
 /// Runs the core away from the threads that answer requests.

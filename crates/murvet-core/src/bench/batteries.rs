@@ -1,5 +1,6 @@
 //! Batteries: how a bank shares, what a short drives, what a charger loop costs.
 
+use super::cables::COPPER_OHM;
 use super::{Calculation, Curve, Inputs, Takes, Trouble, Worked, field};
 use crate::network::{Resistor, solve};
 use crate::profiles::resistance_ohm_per_m;
@@ -107,7 +108,7 @@ fn fault(inputs: &Inputs) -> Result<Worked, Trouble> {
     let (volts, internal) = (inputs.positive("voltage")?, inputs.positive("internal")?);
     let (area, metres) = (inputs.positive("size")?, inputs.positive("length")?);
     // Cold and of nominal area: the greatest current.
-    let per_m = 0.017_241 / area;
+    let per_m = COPPER_OHM / area;
     let ohm = |m: f64| internal + 2.0 * m * per_m;
     let amps = volts / ohm(metres);
     let hot = volts * 0.9 / (internal * 1.5 + 2.0 * metres * resistance_ohm_per_m(area, false));

@@ -224,7 +224,7 @@ fn device(inputs: &Inputs) -> Result<Worked, Trouble> {
 /// Density of copper, g/cm³ (IEC 60028).
 const COPPER_G_CM3: f64 = 8.89;
 /// Resistivity of copper at 20 C, ohm mm²/m, and its rise with temperature, /K (IEC 60028).
-const COPPER_OHM: f64 = 0.017_241;
+pub(super) const COPPER_OHM: f64 = 0.017_241;
 const COPPER_ALPHA: f64 = 0.003_93;
 /// Below this share of the marked copper a cable is suspect: strands are laid with 2 to 5 % more than the straight length,
 /// and vehicle gauges honestly have up to a tenth less.

@@ -81,14 +81,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
     let new: BTreeSet<String> = after.findings.iter().map(Finding::key).collect();
     let closes: Vec<String> = old.difference(&new).cloned().collect();
     // A finding that only grew more pressing counts as opened too.
-    let opens: Vec<Finding> = after
-        .findings
-        .into_iter()
-        .filter(|f| match before.findings.iter().find(|b| b.key() == f.key()) {
-            Some(b) => f.severity > b.severity,
-            None => true,
-        })
-        .collect();
+    let opens: Vec<Finding> = before.opened_by(&after).cloned().collect();
     let closed = !new.contains(&finding.key());
     let grave: Vec<&Finding> = opens.iter().filter(|f| f.severity >= Severity::Soon).collect();
     let accepted = closed && grave.is_empty();

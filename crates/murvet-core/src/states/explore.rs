@@ -6,6 +6,7 @@ use super::movable::movable;
 use super::{Live, Setting, gate_closed};
 use crate::network::{Network, What};
 use std::collections::{BTreeSet, HashMap, HashSet, VecDeque};
+use std::hash::Hash;
 use std::sync::{Arc, Mutex, PoisonError};
 
 /// The search stops after so many settled settings and says so.
@@ -195,13 +196,7 @@ impl Memory {
         let compact = Compact::new(net);
         let found = self.search(&compact.shape, &movable(net));
         let explored = Arc::new(Explored::from(spell(net, &compact, &found)));
-        if explored.states.len() <= Memory::LARGEST {
-            let mut all = known();
-            if all.len() >= Memory::MOST {
-                all.clear();
-            }
-            all.insert(layout, Arc::clone(&explored));
-        }
+        Memory::keep(&mut known(), explored.states.len(), layout, &explored);
         explored
     }
 
@@ -213,14 +208,19 @@ impl Memory {
             return Arc::clone(found);
         }
         let found = Arc::new(search(shape, movable));
-        if found.states.len() <= Memory::LARGEST {
-            let mut all = known();
-            if all.len() >= Memory::MOST {
-                all.clear();
-            }
-            all.insert(key, Arc::clone(&found));
-        }
+        Memory::keep(&mut known(), found.states.len(), key, &found);
         found
+    }
+
+    /// Keeps what was found of so many states, unless that is too many.
+    fn keep<K: Eq + Hash, V>(all: &mut HashMap<K, Arc<V>>, states: usize, key: K, found: &Arc<V>) {
+        if states > Memory::LARGEST {
+            return;
+        }
+        if all.len() >= Memory::MOST {
+            all.clear();
+        }
+        all.insert(key, Arc::clone(found));
     }
 }
 

@@ -29,14 +29,16 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let page = off_thread(move || {
         let (planned, intended) = rig.planned();
         let then = now.after(&planned);
-        let is_in = |list: &[Finding], f: &Finding| list.iter().any(|o| o.key() == f.key() && o.severity >= f.severity);
-        let opens = then.findings.iter().filter(|f| !is_in(&now.findings, f));
+        let opens: Vec<&Finding> = now.opened_by(&then).collect();
         let closes = now.findings.iter().filter(|f| !then.findings.iter().any(|o| o.key() == f.key()));
         PlannedPage {
             head,
-            opens: opens.map(|f| (f.severity.words(), severity_class(f.severity), f.statement.clone())).collect(),
+            stays: then.findings.len() - opens.len(),
+            opens: opens
+                .iter()
+                .map(|f| (f.severity.words(), severity_class(f.severity), f.statement.clone()))
+                .collect(),
             closes: closes.map(|f| f.statement.clone()).collect(),
-            stays: then.findings.iter().filter(|f| is_in(&now.findings, f)).count(),
             map: rig_map(&then, &MapOptions { findings: &then.findings, ..MapOptions::default() }),
             intended,
         }

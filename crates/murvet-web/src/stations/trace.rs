@@ -16,6 +16,7 @@ use murvet_core::starters::{STARTERS, starter};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
 use murvet_store::{Revision, Saved};
 use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
 
 /// An error with its line taken apart around the word at fault.
 struct Shown {
@@ -263,7 +264,8 @@ pub(crate) async fn save(
 /// Lines that only one of two texts has.
 fn line_changes(theirs: &str, mine: &str) -> Vec<(&'static str, String)> {
     let only = |a: &str, b: &str| -> Vec<String> {
-        a.lines().filter(|l| !l.trim().is_empty() && !b.lines().any(|o| o == *l)).map(str::to_owned).collect()
+        let other: HashSet<&str> = b.lines().collect();
+        a.lines().filter(|l| !l.trim().is_empty() && !other.contains(l)).map(str::to_owned).collect()
     };
     let mut list: Vec<(&'static str, String)> = only(theirs, mine).into_iter().map(|l| ("only saved", l)).collect();
     list.extend(only(mine, theirs).into_iter().map(|l| ("only yours", l)));
