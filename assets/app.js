@@ -18,9 +18,15 @@ document.addEventListener("alpine:init", () => {
     message: "",
     draftNote: "",
     timer: 0,
+    // The words of the line being written, and which of them is being changed.
+    parts: [],
+    part: null,
+    // The line of the text that is being written anew.
+    line: null,
+    all: false,
     init() {
       // In a handler $el is the element of the event, so the addresses are kept from here.
-      const { visit, check, suggest, open, posted } = this.$el.dataset;
+      const { visit, check, suggest, open, posted, edit } = this.$el.dataset;
       this.openAt = open;
       this.checkAt = check;
       this.suggestAt = suggest;
@@ -39,7 +45,61 @@ document.addEventListener("alpine:init", () => {
       }
       this.past = [area.value];
       this.check();
+      if (edit) this.editPiece(edit);
+      else this.told();
+    },
+    // The line that enters a piece, taken up to be changed.
+    editPiece(id) {
+      const lines = this.$refs.text.value.split("\n");
+      const plain = id.replace(/[^\w-]/g, "");
+      const own = new RegExp("^[\\w-]+ " + plain + "(?![\\w.-])");
+      const inRun = new RegExp("[\\w-] " + plain + "(?![\\w.-])");
+      let at = lines.findIndex((l) => own.test(l));
+      if (at < 0) at = lines.findIndex((l) => inRun.test(l));
+      if (at >= 0) this.editLine(at);
+      else this.told();
+    },
+    editLine(at) {
+      const lines = this.$refs.text.value.split("\n");
+      this.line = at;
+      this.write(lines[at]);
+    },
+    // The line of the text in which the caret stands.
+    editHere() {
+      const area = this.$refs.text;
+      const at = area.value.slice(0, area.selectionStart).split("\n").length - 1;
+      if (area.value.split("\n")[at].trim()) this.editLine(at);
+    },
+    leaveLine() {
+      this.line = null;
+      this.write("");
+    },
+    // Takes the line apart and asks what may come next.
+    told() {
+      this.part = null;
+      this.all = false;
+      this.parts = [...this.entry.matchAll(/"[^"]*"?|[^\s,:]+/g)].map((m, n) => ({ n, word: m[0], from: m.index, to: m.index + m[0].length }));
       this.suggest();
+    },
+    // One part of the line is chosen: it is marked, and what is offered takes its place.
+    choosePart() {
+      this.part = this.parts[Number(this.$el.dataset.n)];
+      this.all = false;
+      this.$refs.entry.focus();
+      this.$refs.entry.setSelectionRange(this.part.from, this.part.to);
+      this.suggest();
+    },
+    isPart() {
+      return Boolean(this.part) && String(this.part.n) === this.$el.dataset.n;
+    },
+    shownChoices() {
+      return this.all ? this.choices : this.choices.slice(0, 12);
+    },
+    more() {
+      this.all = true;
+    },
+    unseen() {
+      this.word("?");
     },
     // Every text that was there, for undo and redo.
     step() {
@@ -65,7 +125,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.text.value = text;
       this.keep();
       this.check();
-      this.suggest();
+      this.told();
     },
     // A file takes the place of the text, as one step that can be undone.
     async openFile(event) {
@@ -93,7 +153,7 @@ document.addEventListener("alpine:init", () => {
       this.$refs.entry.value = line;
       this.$refs.entry.focus();
       this.keep();
-      this.suggest();
+      this.told();
     },
     repeat() {
       const lines = this.$refs.text.value.split("\n").filter((l) => l.trim() && !l.trim().startsWith("#"));
@@ -103,7 +163,7 @@ document.addEventListener("alpine:init", () => {
       if (this.mirror) this.write(this.mirror);
     },
     keys(event) {
-      const of = { r: "repeat", m: "mirrorLast", z: "undo", y: "redo" };
+      const of = { r: "repeat", m: "mirrorLast", z: "undo", y: "redo", u: "unseen", e: "editHere" };
       let done = true;
       if (event.key === "Enter") this.add();
       else if (event.key === "?" && !this.entry) this.help();
@@ -129,7 +189,7 @@ document.addEventListener("alpine:init", () => {
       this.entry = this.$refs.entry.value;
       this.keep();
       clearTimeout(this.asking);
-      this.asking = setTimeout(() => this.suggest(), 90);
+      this.asking = setTimeout(() => this.told(), 90);
     },
     async check() {
       try {
@@ -151,7 +211,7 @@ document.addEventListener("alpine:init", () => {
         const answer = await fetch(this.suggestAt, {
           method: "POST",
           headers: csrf,
-          body: JSON.stringify({ text: this.$refs.text.value, line: this.entry }),
+          body: JSON.stringify({ text: this.$refs.text.value, line: this.part ? this.entry.slice(0, this.part.from) : this.entry }),
         });
         if (answer.ok) {
           const said = await answer.json();
@@ -167,22 +227,34 @@ document.addEventListener("alpine:init", () => {
       this.word(this.$el.dataset.word);
     },
     word(word) {
+      if (this.part) {
+        this.write(this.entry.slice(0, this.part.from) + word + this.entry.slice(this.part.to));
+        return;
+      }
       const at = this.entry.search(/[^\s,:]*$/);
-      this.write(this.entry.slice(0, at) + word + " ");
+      // A word that ends in a dot is the start of a terminal: its rest is offered next.
+      this.write(this.entry.slice(0, at) + word + (word.endsWith(".") ? "" : " "));
     },
     add() {
       const line = this.entry.trim();
       if (!line) return;
       const area = this.$refs.text;
       this.step();
-      area.value = area.value.replace(/\n*$/, "\n") + line + "\n";
-      area.scrollTop = area.scrollHeight;
+      if (this.line === null) {
+        area.value = area.value.replace(/\n*$/, "\n") + line + "\n";
+        area.scrollTop = area.scrollHeight;
+      } else {
+        const lines = area.value.split("\n");
+        lines[this.line] = line;
+        area.value = lines.join("\n");
+        this.line = null;
+      }
       this.entry = "";
       this.$refs.entry.value = "";
       this.step();
       this.keep();
       this.check();
-      this.suggest();
+      this.told();
       this.$refs.entry.focus();
     },
     discard() {
@@ -190,6 +262,19 @@ document.addEventListener("alpine:init", () => {
       localStorage.removeItem(this.key);
       this.draftNote = "";
       this.check();
+    },
+  }));
+
+  // Where one was in a visit, kept in this browser, so that the list of visits leads back there.
+  Alpine.data("whereabouts", () => ({
+    init() {
+      localStorage.setItem("murvet-at-" + this.$el.dataset.visit, location.pathname + location.search);
+    },
+  }));
+  Alpine.data("leadsBack", () => ({
+    init() {
+      const at = localStorage.getItem("murvet-at-" + this.$el.dataset.visit);
+      if (at && at.startsWith("/visits/" + this.$el.dataset.visit + "/")) this.$el.href = at;
     },
   }));
 

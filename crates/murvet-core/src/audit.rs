@@ -2,7 +2,7 @@
 
 use crate::bounds::{Side, Unseen, assignments, open_words, unseen};
 use crate::network::{Case, DcNet, Network, expand};
-use crate::profiles::{Profile, ProfileId, school};
+use crate::profiles::{Choice, Profile, ProfileId, school};
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
 use crate::states::{Explored, Memory, explore, explore_again};
@@ -30,6 +30,8 @@ pub struct Audit {
     pub limits: Vec<String>,
     /// The searches it made, for audits of the rig after an edit.
     pub memory: Memory,
+    /// What the firm chose among the schools, for audits of the rig after an edit.
+    pub firm: Vec<Choice>,
 }
 
 /// An unseen value and what hangs on it.
@@ -61,6 +63,21 @@ pub fn choose_profile(rig: &Rig, asked: Option<ProfileId>) -> ProfileId {
 /// ```
 pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
     audit_by(rig, &profile.profile().chosen(&rig.choices))
+}
+
+/// The same with what a firm chose once and for all among the schools, and with the searches made before. Where the rig
+/// answers a question itself, its answer governs.
+pub fn audit_for(rig: &Rig, profile: ProfileId, firm: &[Choice], memory: &Memory) -> Audit {
+    let mut audit = audit_again(rig, &profile.profile().chosen(firm).chosen(&rig.choices), memory);
+    let standing = firm.iter().filter(|c| !rig.choices.iter().any(|own| own.school == c.school));
+    audit.limits.extend(standing.filter_map(choice_words));
+    audit.firm = firm.to_vec();
+    audit
+}
+
+/// A choice as it is printed with the audit.
+fn choice_words(c: &Choice) -> Option<String> {
+    school(&c.school).map(|s| format!("{} Chosen: {}. Reason: {}", s.question, c.option, c.reason))
 }
 
 /// The same by limits of one's own.
@@ -141,11 +158,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
             not_seen.len()
         ));
     }
-    for c in &rig.choices {
-        if let Some(school) = school(&c.school) {
-            limits.push(format!("{} Chosen: {}. Reason: {}", school.question, c.option, c.reason));
-        }
-    }
+    limits.extend(rig.choices.iter().filter_map(choice_words));
     let look_next = rank(not_seen, &findings);
     let (net, states, assumed) = shown.unwrap_or_else(|| {
         let net = expand(rig, limits_of, Side::Worst);
@@ -162,6 +175,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         assumed,
         limits,
         memory: memory.clone(),
+        firm: Vec::new(),
     }
 }
 
@@ -209,7 +223,7 @@ fn rank(not_seen: Vec<Unseen>, findings: &[Finding]) -> Vec<LookNext> {
 impl Audit {
     /// Audits a rig that an edit made from this one, by the same profile.
     pub fn after(&self, rig: &Rig) -> Audit {
-        audit_again(rig, &self.profile.profile().chosen(&rig.choices), &self.memory)
+        audit_for(rig, self.profile, &self.firm, &self.memory)
     }
 
     /// What another audit has that this one has not, or has less pressing.

@@ -16,6 +16,8 @@ pub struct OneFault {
     pub fault: String,
     /// Findings of *before use* and above that the rig has only with this fault.
     pub findings: Vec<Finding>,
+    /// The rig as it then is.
+    pub rig: Rig,
 }
 
 /// Ways in which one piece can fail: in words, the attribute and what it then is as good as.
@@ -148,7 +150,7 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
             .cloned()
             .collect();
         if !findings.is_empty() {
-            out.push(OneFault { piece, fault, findings });
+            out.push(OneFault { piece, fault, findings, rig: copy });
         }
     }
     out

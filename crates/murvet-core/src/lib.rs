@@ -24,12 +24,14 @@ pub mod faults;
 pub mod network;
 pub mod notation;
 pub mod profiles;
+pub mod questions;
 pub mod readings;
 pub mod remedies;
 pub mod rig;
 pub mod rules;
 pub mod starters;
 pub mod states;
+pub mod systems;
 pub mod tables;
 pub mod units;
 

@@ -16,7 +16,7 @@ mod vehicle;
 pub use curves::{device_curves, fault_currents};
 pub use map::{MapOptions, Subsystem, rig_map};
 pub use plot::plot;
-pub use profile::run_profile;
+pub use profile::{PlacedReading, run_profile};
 pub use strip::reading_strip;
 
 /// The paper.

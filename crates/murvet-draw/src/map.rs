@@ -39,6 +39,8 @@ pub struct MapOptions<'a> {
     pub findings: &'a [Finding],
     /// Where a piece leads when it is followed: the identifier is put in place of `{}`.
     pub link: Option<&'a str>,
+    /// Pieces to be framed heavily, by identifier.
+    pub marked: &'a [String],
 }
 
 const CELL_W: f64 = 86.0;
@@ -174,7 +176,7 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
         svg.title(&format!("{} {}", piece.kind.spec().title, piece.title()));
         let (frame, weight) = match (options.state.is_some(), source.is_some()) {
             (true, true) => (SIGNAL, 2.6),
-            (true, false) => ("#c9c3b1", 1.0),
+            (false, _) if options.marked.contains(&piece.id) => (INK, 4.0),
             _ => ("#c9c3b1", 1.0),
         };
         svg.rect(

@@ -8,7 +8,7 @@ use murvet_core::audit::Audit;
 use murvet_core::catalogue::Role;
 use murvet_core::network::{INFINITE, What, WireSpot};
 use murvet_core::rules::protection::flow_in;
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
 /// Ground where more could flow than may, but a device follows within the allowed distance.
 const NEAR: &str = "fill=\"none\" stroke=\"#b3261e\" stroke-width=\"1.2\" stroke-dasharray=\"1.5 3\"";
@@ -89,22 +89,40 @@ pub(crate) fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> 
     Some(steps)
 }
 
-/// Draws the profile of the path through a conductor in the state with this index. Gives nothing for a
-/// conductor that is neither positive nor line.
-pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize) -> Option<String> {
+/// A reading to be placed on a profile.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PlacedReading {
+    /// The terminal it was taken at.
+    pub terminal: String,
+    /// Its value in words.
+    pub words: String,
+    /// Whether it failed.
+    pub failed: bool,
+}
+
+/// Draws the profile of the path through a conductor in the state with this index, with readings at the terminals they
+/// were taken at. Gives nothing for a conductor that is neither positive nor line.
+pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[PlacedReading]) -> Option<String> {
     let net = &audit.net;
     let ctx = audit.context();
     let state = audit.states.states.get(state)?;
     let mut legs: Vec<Leg> = Vec::new();
     let mut marks: Vec<(f64, String)> = Vec::new();
     let mut along = 0.0;
+    let mut taken: Vec<(f64, &PlacedReading)> = Vec::new();
+    let mut seen: BTreeSet<usize> = BTreeSet::new();
     for (e, forward) in path(audit, spot)? {
         let edge = &net.edges[e];
         let (a, b) = if forward { (edge.a, edge.b) } else { (edge.b, edge.a) };
+        let length_m = if let What::Wire(w) = edge.what { net.wires[w].length_m } else { 0.0 };
+        for (node, at) in [(a, along), (b, along + length_m)] {
+            if seen.insert(node) {
+                taken.extend(readings.iter().filter(|r| r.terminal == net.nodes[node].name).map(|r| (at, r)));
+            }
+        }
         match &edge.what {
             What::Wire(w) => {
                 let (flow_a, held) = flow_in(&ctx, state, *w)?;
-                let length_m = net.wires[*w].length_m;
                 legs.push(Leg {
                     wire: *w,
                     from: net.nodes[a].name.clone(),
@@ -200,6 +218,21 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize) -> Option<String
                 &format!("fill=\"{INK}\" font-size=\"10.5\" text-anchor=\"{anchor}\""),
             );
         }
+    }
+    for (n, (m, r)) in taken.iter().enumerate() {
+        let (x, y) = (x_at(*m), ceiling + 10.0 + 13.0 * (n % 5) as f64);
+        let (anchor, dx) = if x > right - 120.0 { ("end", -9.0) } else { ("start", 9.0) };
+        let tone = if r.failed { SIGNAL } else { INK };
+        svg.open("class=\"reading\"");
+        svg.path(&format!("M{:.1} {y:.1}l5 -5l5 5l-5 5z", x - 5.0), &format!("fill=\"{tone}\""));
+        let words = format!("{}{}", cut(&r.words, 26), if r.failed { ", fails" } else { "" });
+        svg.text(
+            x + dx,
+            y + 3.5,
+            &words,
+            &format!("fill=\"{tone}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"{anchor}\""),
+        );
+        svg.close();
     }
     let first = legs.first().map_or("", |l| l.from.as_str());
     let last = legs.last().map_or("", |l| l.to.as_str());

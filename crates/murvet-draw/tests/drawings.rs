@@ -95,7 +95,7 @@ fn the_run_profile_hatches_where_more_could_flow_than_may() {
     let mut drawn = 0;
     for f in &audit.findings {
         if let Target::Wires { wires, .. } = &f.target {
-            let svg = run_profile(&audit, wires[0], 0).expect("a profile");
+            let svg = run_profile(&audit, wires[0], 0, &[]).expect("a profile");
             sound(&svg);
             assert!(svg.contains("class=\"over\""), "{}", f.meta);
             // Both paths start at the bare main run, so both show it.
@@ -108,7 +108,7 @@ fn the_run_profile_hatches_where_more_could_flow_than_may() {
         "battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 0.2m 4mm2, fuse F 15A, 2m 4mm2, l.+\nrun b.- : 2m 4mm2, l.-\n",
     );
     let wire = healthy.net.wires.iter().find(|w| w.key == "F.out--l.+").expect("the wire");
-    let svg = run_profile(&healthy, wire.spot, 0).expect("a profile");
+    let svg = run_profile(&healthy, wire.spot, 0, &[]).expect("a profile");
     assert!(!svg.contains("class=\"over\"") && svg.matches("class=\"near\"").count() == 1, "the way to the near fuse");
 }
 
@@ -199,6 +199,7 @@ fn a_hundred_and_fifty_pieces_are_drawn_apart_in_any_spread_over_places() {
         assert_eq!(audit.assumed.pieces.len(), 150);
         let svg = rig_map(&audit, &MapOptions { findings: &audit.findings, ..MapOptions::default() });
         sound(&svg);
+        labels_apart(&svg, &format!("{zones} places"));
         let all = boxes(&svg);
         assert_eq!(all.len(), 150);
         for (n, (a, ax, ay)) in all.iter().enumerate() {
@@ -239,6 +240,48 @@ fn texts(svg: &str) -> Vec<(String, [f64; 4])> {
     svg.split("<text").skip(1).filter_map(one).collect()
 }
 
+/// No label lies on another; single letters belong to symbols.
+fn labels_apart(svg: &str, name: &str) {
+    let labels: Vec<(String, [f64; 4])> = texts(svg).into_iter().filter(|(t, _)| t.chars().count() > 1).collect();
+    for (n, (a, p)) in labels.iter().enumerate() {
+        for (b, q) in &labels[n + 1..] {
+            let apart = p[2] <= q[0] || q[2] <= p[0] || p[3] <= q[1] || q[3] <= p[1];
+            assert!(apart, "{name}: \"{a}\" {p:?} lies on \"{b}\" {q:?}");
+        }
+    }
+}
+
+/// How often a level length of one conductor crosses an upright length of another.
+fn crossings(svg: &str) -> usize {
+    let mut level: Vec<(usize, [f64; 3])> = Vec::new();
+    let mut upright: Vec<(usize, [f64; 3])> = Vec::new();
+    for (n, part) in svg.split("class=\"conductor\"").skip(1).enumerate() {
+        let Some(d) = part.split(" d=\"").nth(1).and_then(|d| d.split('"').next()) else { continue };
+        let (mut x, mut y) = (0.0, 0.0);
+        for step in d.split_inclusive(['M', 'H', 'V']).collect::<Vec<_>>().windows(2) {
+            let op = step[0].chars().last().unwrap_or('M');
+            let numbers: Vec<f64> =
+                step[1].trim_end_matches(['M', 'H', 'V']).split(' ').filter_map(|v| v.parse().ok()).collect();
+            match (op, numbers.as_slice()) {
+                ('M', [to_x, to_y]) => (x, y) = (*to_x, *to_y),
+                ('H', [to]) => {
+                    level.push((n, [y, x.min(*to), x.max(*to)]));
+                    x = *to;
+                }
+                ('V', [to]) => {
+                    upright.push((n, [x, y.min(*to), y.max(*to)]));
+                    y = *to;
+                }
+                _ => {}
+            }
+        }
+    }
+    let crosses = |(a, [y, x1, x2]): &(usize, [f64; 3])| {
+        upright.iter().filter(|(b, [x, y1, y2])| a != b && x1 < x && x < x2 && y1 < y && y < y2).count()
+    };
+    level.iter().map(crosses).sum()
+}
+
 #[test]
 fn no_label_lies_on_another_in_any_demo_or_starter_rig() {
     let demo = [
@@ -252,15 +295,14 @@ fn no_label_lies_on_another_in_any_demo_or_starter_rig() {
         let audit = audit(&rig, rig.profile.expect("says its profile"));
         let svg = rig_map(&audit, &MapOptions { findings: &audit.findings, ..MapOptions::default() });
         sound(&svg);
-        // Single letters belong to symbols.
-        let labels: Vec<(String, [f64; 4])> = texts(&svg).into_iter().filter(|(t, _)| t.chars().count() > 1).collect();
+        labels_apart(&svg, &rig.name);
         let places = boxes(&svg);
-        for (n, (a, p)) in labels.iter().enumerate() {
-            for (b, q) in &labels[n + 1..] {
-                let apart = p[2] <= q[0] || q[2] <= p[0] || p[3] <= q[1] || q[3] <= p[1];
-                assert!(apart, "{}: \"{a}\" {p:?} lies on \"{b}\" {q:?}", rig.name);
-            }
-        }
+        println!(
+            "{}: {} crossings of {} conductors",
+            rig.name,
+            crossings(&svg),
+            svg.matches("class=\"conductor\"").count()
+        );
         for (n, (a, ax, ay)) in places.iter().enumerate() {
             for (b, bx, by) in &places[n + 1..] {
                 assert!((ax - bx).abs() >= 76.0 || (ay - by).abs() >= 62.0, "{}: {a} and {b}", rig.name);

@@ -3,12 +3,14 @@
 //! Every method is scoped to a firm: what belongs to another firm is not found. Revisions, readings,
 //! events, actions and hand-overs are added and never changed.
 
+mod kept;
 mod people;
 mod records;
 mod rigs;
 pub mod schema;
 mod sign;
 
+pub use kept::{FirmChoice, KeptCalculation, NewCalculation, Sketch};
 pub use people::{NewPerson, Person, SESSION_HOURS};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
 pub use rigs::{Customer, NewVisit, Revision, Saved, Visit, VisitRow};

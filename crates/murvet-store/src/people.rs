@@ -26,6 +26,8 @@ pub struct Person {
     pub name: String,
     /// What they may do, in words.
     pub qualification: String,
+    /// The measures they read beside those that were entered.
+    pub measures: String,
 }
 
 /// Someone to be entered.

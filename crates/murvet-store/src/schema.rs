@@ -4,7 +4,7 @@
 use diesel::{allow_tables_to_appear_in_same_query, table};
 
 table! { firm (id) { id -> BigInt, name -> Text, signing_seed -> Binary, } }
-table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, } }
+table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, measures -> Text, } }
 table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, } }
 table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, } }
 table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, } }
@@ -15,6 +15,9 @@ table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> Bi
 table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, statement -> Text, event -> Text, note -> Text, revision -> Integer, person_id -> BigInt, at -> Timestamptz, } }
 table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, } }
 table! { hand_over (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, record -> Text, signature -> Binary, public_key -> Binary, person_id -> BigInt, signed_at -> Timestamptz, } }
+table! { firm_choice (firm_id, id) { firm_id -> BigInt, id -> BigInt, school -> Text, option -> Nullable<Text>, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { kept_calculation (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, calculation -> Text, title -> Text, query -> Text, answer -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { sketch (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, text -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 
 allow_tables_to_appear_in_same_query!(
     firm,
@@ -28,5 +31,8 @@ allow_tables_to_appear_in_same_query!(
     reading,
     finding_event,
     action,
-    hand_over
+    hand_over,
+    firm_choice,
+    kept_calculation,
+    sketch
 );

@@ -3,9 +3,9 @@
 
 use crate::error::AppError;
 use crate::page::off_thread;
-use murvet_core::audit::{Audit, audit_again};
+use murvet_core::audit::{Audit, audit_for};
 use murvet_core::notation::{Diagnostic, parse};
-use murvet_core::profiles::ProfileId;
+use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::rig::Rig;
 use murvet_core::states::Memory;
 use std::collections::VecDeque;
@@ -14,36 +14,39 @@ use std::sync::{Arc, Mutex, PoisonError};
 /// A rig with its audit.
 pub(crate) type Judged = (Arc<Rig>, Arc<Audit>);
 
+/// What a text is judged by: a profile, and what the firm chose among the schools.
+pub(crate) type Grounds = (ProfileId, Vec<Choice>);
+
 /// At most so many are kept, the oldest going first.
 const MOST: usize = 32;
 
 /// The audits that a server made last; copies share them.
 #[derive(Clone, Default)]
 pub(crate) struct Audits {
-    made: Arc<Mutex<VecDeque<(ProfileId, String, Judged)>>>,
+    made: Arc<Mutex<VecDeque<(Grounds, String, Judged)>>>,
     memory: Memory,
 }
 
 impl Audits {
-    /// The audit of a text by its own profile or else by this one, made on a thread of its own unless it is there already.
+    /// The audit of a text by its own profile or else by the one given, made on a thread of its own unless it is there already.
     ///
     /// # Errors
     /// The errors of the text, inside; outside them that the thread failed.
-    pub(crate) async fn of(&self, text: &str, profile: ProfileId) -> Result<Result<Judged, Vec<Diagnostic>>, AppError> {
+    pub(crate) async fn of(&self, text: &str, grounds: Grounds) -> Result<Result<Judged, Vec<Diagnostic>>, AppError> {
         let (audits, text) = (self.clone(), text.to_owned());
         off_thread(move || {
             let rig = parse(&text)?;
-            let profile = rig.profile.unwrap_or(profile);
+            let grounds = (rig.profile.unwrap_or(grounds.0), grounds.1);
             let made = || audits.made.lock().unwrap_or_else(PoisonError::into_inner);
-            if let Some((.., judged)) = made().iter().find(|(p, t, _)| *p == profile && *t == text) {
+            if let Some((.., judged)) = made().iter().find(|(g, t, _)| *g == grounds && *t == text) {
                 return Ok(judged.clone());
             }
-            let audit = audit_again(&rig, &profile.profile().chosen(&rig.choices), &audits.memory);
+            let audit = audit_for(&rig, grounds.0, &grounds.1, &audits.memory);
             let judged: Judged = (Arc::new(rig), Arc::new(audit));
             if judged.1.states.states.len() <= Memory::LARGEST {
                 let mut list = made();
                 list.truncate(MOST - 1);
-                list.push_front((profile, text, judged.clone()));
+                list.push_front((grounds, text, judged.clone()));
             }
             Ok(judged)
         })

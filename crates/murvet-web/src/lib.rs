@@ -42,7 +42,8 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        bench, findings, hand_over, piece, planned, put_right, readings, rule_book, run, safe, states, trace, visits,
+        ask, bench, circuits, findings, hand_over, history, piece, planned, put_right, readings, rule_book, run, safe,
+        sketch, states, trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -58,6 +59,10 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/trace/rig.json", get(trace::json))
         .route("/visits/{visit}/trace/map.svg", get(trace::map))
         .route("/visits/{visit}/states", get(states::show))
+        .route("/visits/{visit}/ask", get(ask::show))
+        .route("/visits/{visit}/sketch", get(sketch::show).post(sketch::attach))
+        .route("/visits/{visit}/history/{revision}", get(history::show))
+        .route("/visits/{visit}/circuits", get(circuits::show))
         .route("/visits/{visit}/planned", get(planned::show))
         .route("/visits/{visit}/piece/{piece}", get(piece::show))
         .route("/visits/{visit}/run", get(run::show))
@@ -70,7 +75,10 @@ pub fn router(app: App) -> Router {
         .route("/bench", get(bench::first))
         .route("/bench/{calculation}", get(bench::show))
         .route("/bench/{calculation}/part", get(bench::part))
+        .route("/bench/{calculation}/keep", post(bench::keep))
+        .route("/measures", post(visits::measures))
         .route("/rules", get(rule_book::list))
+        .route("/schools", post(rule_book::choose))
         .route("/rules/{rule}", get(rule_book::show))
         .route("/assets/{file}", get(assets::serve))
         .fallback(error::nothing_here)

@@ -1,15 +1,17 @@
 //! What every station's page shares: the visit, its rig, its audit, and the head of the page.
 
 use crate::App;
+use crate::audits::Grounds;
 use crate::error::AppError;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
 use chrono::{DateTime, Utc};
 use murvet_core::audit::Audit;
-use murvet_core::profiles::ProfileId;
+use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::readings::{SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
-use murvet_store::{Action, Person, Revision, SafeStep, Visit};
+use murvet_core::systems::System;
+use murvet_store::{Action, FirmChoice, Person, Revision, SafeStep, Visit};
 use std::sync::Arc;
 
 /// Renders a template.
@@ -37,11 +39,22 @@ pub(crate) struct Top {
     pub here: &'static str,
     /// The visit one came from.
     pub visit: Option<i64>,
+    system: System,
 }
 
 impl Top {
     pub fn new(who: &crate::auth::Who, here: &'static str, visit: Option<i64>) -> Top {
-        Top { person: who.0.name.clone(), here, visit }
+        Top { person: who.0.name.clone(), here, visit, system: System::parse(&who.0.measures) }
+    }
+
+    /// A sentence with the reader's own measures beside those in it.
+    pub fn says(&self, text: &str) -> String {
+        self.system.beside(text)
+    }
+
+    /// An address outside a visit, which remembers the visit.
+    pub fn to(&self, path: &str) -> String {
+        self.visit.map_or_else(|| format!("/{path}"), |v| format!("/{path}?visit={v}"))
     }
 }
 
@@ -58,6 +71,7 @@ pub(crate) struct Desk {
     pub revision: Revision,
     pub rig: Arc<Rig>,
     pub audit: Arc<Audit>,
+    pub grounds: Grounds,
     pub steps: Vec<Step>,
     pub done: Vec<SafeStep>,
     pub actions: Vec<Action>,
@@ -71,12 +85,13 @@ impl Desk {
         let revision = app.store.latest_revision(firm, visit.rig_id).await?;
         let done = app.store.safe_steps(firm, visit.id).await?;
         let actions = app.store.actions(firm, visit.id).await?;
+        let grounds = (asked_profile(&visit), standing(&app.store.firm_choices(firm).await?));
         // Only texts that parse are saved; a newer grammar that refused an old text would be our fault.
-        let (rig, audit) = app.audits.of(&revision.text, asked_profile(&visit)).await?.map_err(|e| {
+        let (rig, audit) = app.audits.of(&revision.text, grounds.clone()).await?.map_err(|e| {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let steps = make_safe(&audit);
-        Ok(Desk { firm, person, visit, revision, rig, audit, steps, done, actions })
+        Ok(Desk { firm, person, visit, revision, rig, audit, grounds, steps, done, actions })
     }
 
     /// Whether every step of making safe is done.
@@ -104,9 +119,20 @@ impl Desk {
             believed,
             hours_left: format!("{left:.1} of {:.1} h", self.visit.hours),
             person: self.person.name.clone(),
+            system: System::parse(&self.person.measures),
             station,
         }
     }
+}
+
+/// The choices that stand: the newest of each school, unless it was taken back. Who chose and when goes with the reason.
+pub(crate) fn standing(made: &[FirmChoice]) -> Vec<Choice> {
+    let newest = made.iter().enumerate().filter(|(n, c)| !made[..*n].iter().any(|o| o.school == c.school));
+    let choice = |(_, c): (usize, &FirmChoice)| {
+        let reason = format!("{} ({}, {})", c.reason, c.person, when(&c.at));
+        Some(Choice { school: c.school.clone(), option: c.option.clone()?, reason, comment: Vec::new() })
+    };
+    newest.filter_map(choice).collect()
 }
 
 /// The profile a visit's rig is judged by.
@@ -135,10 +161,16 @@ pub(crate) struct Head {
     pub believed: String,
     pub hours_left: String,
     pub person: String,
+    system: System,
     pub station: &'static str,
 }
 
 impl Head {
+    /// A sentence with the reader's own measures beside those in it.
+    pub fn says(&self, text: &str) -> String {
+        self.system.beside(text)
+    }
+
     /// Stations with number, path, name and whether this is it.
     pub fn walk(&self) -> Vec<(usize, &'static str, &'static str, bool)> {
         STATIONS.iter().enumerate().map(|(n, (path, name))| (n + 1, *path, *name, *path == self.station)).collect()

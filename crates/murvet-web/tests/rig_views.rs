@@ -51,8 +51,9 @@ async fn a_rig_is_looked_at_piece_by_piece_and_run_by_run() {
 
     // As planned: the heater's fuse is larger than its cable, which shows as soon as the heater is drawn on it.
     let (_, page) = site.get(&site.at("planned")).await;
-    assert!(page.contains("With heater in place"), "{page}");
-    assert!(page.contains("Before you add this"), "{page}");
+    assert!(page.contains("value=\"heater\" checked") && page.contains("Before you add this"), "{page}");
+    let (_, page) = site.get(&site.at("planned?some=1")).await;
+    assert!(page.contains("It opens no finding") && !page.contains("checked"), "{page}");
 
     // A finding is stepped from parked to where it shows, and appliances are put on there.
     let (_, page) = site.get(&site.at("states?finding=charger-loop:conv&move=0")).await;
@@ -120,4 +121,79 @@ async fn rule_book_and_bench_answer_anybody_of_a_firm() {
     let (_, page) = site.get("/bench/cable?length=%3Cscript%3E").await;
     assert!(!page.contains("<script>") && page.contains("role=\"alert\""), "{page}");
     assert_eq!(site.get("/bench/none").await.0, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn circuits_sketches_and_revisions_are_told_against_each_other() {
+    let site = site("against").await;
+    let text = VAN.replace("way conv 15A", "way conv 15A \"charger\", way sock 15A \"sockets\"")
+        + "outlet o in cabin\ncable W3 3x14AWG 2m p.sock -> o\n";
+    site.post(&site.at("trace"), &[("text", &text), ("base", "1")]).await;
+    let (_, page) = site.get(&site.at("circuits?show=ac")).await;
+    assert!(page.contains("sockets") && !page.contains("stale") && !page.contains("F2, 40 A"), "{page}");
+    assert!(page.contains("<strong>inv</strong>") && page.contains("<strong>dead</strong>"), "{page}");
+    // The outlet is moved to the charger's way and nobody writes the legends anew.
+    let moved = text.replace("p.sock -> o", "p.conv -> o");
+    site.post(&site.at("trace"), &[("text", &moved), ("base", "2"), ("note", "re-fed")]).await;
+    let (_, page) = site.get(&site.at("circuits")).await;
+    assert!(page.matches(">stale<").count() == 2 && page.contains("written when it fed o; it feeds nothing"), "{page}");
+    // The revision says what it changed, in lines, in pieces and on the map.
+    let (_, page) = site.get(&site.at("history/3")).await;
+    assert!(page.contains("re-fed") && page.contains("o and p") == page.contains("not joined"), "{page}");
+    assert!(page.contains("p.conv -&#62; o") || page.contains("p.conv -&gt; o"), "{page}");
+    assert_eq!(site.get(&site.at("history/9")).await.0, StatusCode::NOT_FOUND);
+
+    // A sketch that cannot be read comes back; one that can is told against the trace.
+    let (status, _, page) = site.post(&site.at("sketch"), &[("text", "batery house")]).await;
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("batery house"), "{page}");
+    let said = "battery house: lifepo4 12.8V 100Ah\nfuse main 200A\n";
+    site.post(&site.at("sketch"), &[("text", said), ("note", "the owner's drawing")]).await;
+    let (_, page) = site.get(&site.at("sketch")).await;
+    for words in ["100Ah", "200Ah", "not there", "not drawn", "the owner&#39;s drawing"] {
+        assert!(page.contains(words), "{words}: {page}");
+    }
+    // What to ask: a choice that decides, and what alterations leave behind.
+    let (_, page) = site.get(&site.at("ask")).await;
+    assert!(page.contains("Was the inverter added later") && page.contains("trace?edit=house"), "{page}");
+    // What one failed part would do, with the rig as it then is.
+    let (_, page) = site.get(&site.at("states?fault=list")).await;
+    assert!(page.contains("does not close"), "{page}");
+    let (_, page) = site.get(&site.at("states?fault=0")).await;
+    assert!(page.contains("As if it had happened") && page.contains("fault=0&#38;finding="), "{page}");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn schools_calculations_and_measures_are_kept_with_who_and_when() {
+    let site = site("kept").await;
+    site.post(&site.at("trace"), &[("text", VAN), ("base", "1")]).await;
+    let choose = |option: &'static str, reason: &'static str| {
+        [("school", "first-device"), ("option", option), ("reason", reason)]
+    };
+    let (status, _, page) = site.post("/schools", &choose("boat-code", "no")).await;
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("Write why"), "{status}: {page}");
+    assert_eq!(site.post("/schools", &choose("nonsense", "because of it")).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    site.post("/schools", &choose("boat-code", "we work on boats too")).await;
+    let (_, page) = site.get("/rules").await;
+    assert!(page.contains("boat-code: we work on boats too (Ana Bell, "), "{page}");
+    let (_, page) = site.get(&site.at("findings")).await;
+    assert!(page.contains("Chosen: boat-code. Reason: we work on boats too (Ana Bell"), "{page}");
+    site.post("/schools", &choose("", "back to the profile")).await;
+    let (_, page) = site.get(&site.at("findings")).await;
+    assert!(!page.contains("boat-code"), "{page}");
+
+    let visit = site.visit.to_string();
+    let fields = [("visit", visit.as_str()), ("profile", "eu-uk"), ("size", "no such field")];
+    let (status, headers, _) = site.post("/bench/loop/keep", &fields).await;
+    assert_eq!(status, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(headers["location"].to_str().expect("text")).await;
+    assert!(page.contains("Kept to this visit") && page.contains("Ana Bell, "), "{page}");
+    let (_, page) = site.get(&site.at("hand-over")).await;
+    assert!(page.contains("Calculations") && page.contains("W lost"), "{page}");
+    let foreign = site.foreign.to_string();
+    assert_eq!(site.post("/bench/loop/keep", &[("visit", foreign.as_str())]).await.0, StatusCode::NOT_FOUND);
+
+    assert!(!site.get(&site.at("findings")).await.1.contains(" ft)"));
+    site.post("/measures", &[("measures", "us")]).await;
+    let (_, page) = site.get(&site.at("findings")).await;
+    assert!(page.contains("1.5m (4.92 ft)"), "{page}");
 }

@@ -17,7 +17,13 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 19] = [
+const SCREENS: [&str; 25] = [
+    "/visits/1/ask",
+    "/visits/3/circuits",
+    "/visits/1/history/1",
+    "/visits/1/sketch",
+    "/visits/1/states?fault=0",
+    "/bench/copper?visit=1",
     "/visits/1/piece/inverter",
     "/visits/1/planned",
     "/visits/2/run?wire=dc.pump--pump.%2B",
@@ -180,6 +186,18 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
     entry.send_keys(&enter(Key::Tab)).await.expect("taken");
     person.until("document.getElementById('entry').value === 'dc-load '").await;
     person.fill("#entry", "").await;
+
+    // A part of the line is changed in place, and a line of the text is taken up and put back.
+    person.go(&format!("{visit}/trace?edit=house")).await;
+    person.until("document.getElementById('entry').value.startsWith('battery house')").await;
+    person.press_in_place(".parts button:last-child").await;
+    person.until("document.querySelector('.parts button:last-child').ariaPressed === 'true'").await;
+    person.press_in_place("#unseen").await;
+    person.until("document.getElementById('entry').value.endsWith('?')").await;
+    person.press_in_place("#add").await;
+    person.until("document.getElementById('text').value.split('\\n').filter((l) => l.startsWith('battery house')).length === 1").await;
+    person.until("document.getElementById('text').value.match(/battery house.*\\?\\n/)").await;
+    person.press_in_place("#undo").await;
 
     // The same by touch at 390 px: what is offered is tapped, the rest typed, each line added by its button.
     person.client.set_window_size(390, 844).await.expect("resized");

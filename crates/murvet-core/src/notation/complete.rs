@@ -16,6 +16,9 @@ pub struct Suggestion {
     pub about: String,
 }
 
+/// At most so many words are offered.
+const MOST: usize = 60;
+
 /// Words that may come next, those that start with the word being typed first. `rig` supplies the
 /// names known so far; the line is the text before the cursor.
 ///
@@ -51,7 +54,7 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
                 done.iter().rev().take_while(|t| t.token != Token::Comma && t.token != Token::Colon).collect();
             let kind = part.last().and_then(|t| t.word()).and_then(Kind::from_word);
             match (started, part.is_empty(), kind) {
-                (false, ..) => terminals(rig, &mut push),
+                (false, ..) => terminals(rig, &partial, &mut push),
                 (true, true, _) => {
                     for length in earlier(rig, |c| &c.length) {
                         push(&length, "a length of conductor, as before");
@@ -66,7 +69,7 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
                     for spec in Kind::all().iter().filter(|s| s.kind.is_inline() || s.kind.is_node()) {
                         push(spec.words[0], spec.title);
                     }
-                    terminals(rig, &mut push);
+                    terminals(rig, &partial, &mut push);
                     push("end", "goes nowhere: capped, taped, bare or unseen");
                 }
                 (true, false, Some(kind)) => attributes(kind, &mut push),
@@ -144,7 +147,7 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
     options.sort_by_key(|s| !s.word.to_lowercase().starts_with(&lower));
     let mut seen = std::collections::HashSet::new();
     options.retain(|s| seen.insert(s.word.clone()));
-    options.truncate(16);
+    options.truncate(MOST);
     options
 }
 
@@ -169,10 +172,14 @@ fn places(rig: &Rig, push: &mut impl FnMut(&str, &str)) {
     }
 }
 
-fn terminals(rig: &Rig, push: &mut impl FnMut(&str, &str)) {
+/// Pieces first, then the terminals of the one chosen: on a large rig all terminals at once are too many to choose from.
+fn terminals(rig: &Rig, partial: &str, push: &mut impl FnMut(&str, &str)) {
+    let few = rig.pieces.iter().map(|p| anatomy(p).terminals.len()).sum::<usize>() <= 14;
     for piece in &rig.pieces {
         if piece.kind.is_node() {
             push(&piece.id, piece.kind.spec().title);
+        } else if !few && !partial.starts_with(&format!("{}.", piece.id)) {
+            push(&format!("{}.", piece.id), piece.kind.spec().title);
         } else {
             for name in crate::rig::terminal_names(piece) {
                 push(&name, piece.kind.spec().title);

@@ -1,8 +1,12 @@
 //! The circuit list: what each device feeds.
 
 use crate::audit::Audit;
-use crate::catalogue::Kind;
-use crate::network::{Union, What};
+use crate::bounds::{Side, assignments, open_words};
+use crate::catalogue::{Kind, Role};
+use crate::network::{Network, Union, What, expand};
+use crate::profiles::ProfileId;
+use crate::rig::Rig;
+use crate::states::State;
 use crate::units::short;
 use std::collections::BTreeMap;
 
@@ -17,13 +21,115 @@ pub struct Circuit {
     pub feeds: Vec<String>,
     /// Its conductors.
     pub conductors: Vec<String>,
+    /// Whether it is of the AC side.
+    #[serde(skip)]
+    pub ac: bool,
+    /// The node behind its device.
+    #[serde(skip)]
+    pub fed: usize,
+}
+
+impl Circuit {
+    /// The device without its rating.
+    pub fn name(&self) -> &str {
+        self.device.split_once(',').map_or(self.device.as_str(), |(name, _)| name)
+    }
+}
+
+/// What feeds a circuit in the states of its rig.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FedBy {
+    /// The sources, joined; nothing where it is dead.
+    pub sources: Option<String>,
+    /// In how many distinct states.
+    pub states: usize,
+    /// The operations from parked to the nearest of them.
+    pub way: Vec<String>,
+}
+
+/// A printed name that stands for something else now.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct StaleLegend {
+    /// The device it is written at.
+    pub device: String,
+    /// What is written.
+    pub label: String,
+    /// What the device fed when it was written.
+    pub fed: Vec<String>,
+    /// What it feeds now.
+    pub feeds: Vec<String>,
 }
 
 /// The circuits of a rig: for every overcurrent device what lies behind it up to the next device, with
 /// every contact taken as closed.
 pub fn circuits(audit: &Audit) -> Vec<Circuit> {
+    circuits_in(&audit.net, &audit.assumed)
+}
+
+/// The circuits of a rig that is not audited, unseen words put in.
+pub fn circuits_as_traced(rig: &Rig, profile: ProfileId) -> Vec<Circuit> {
+    let rigs = assignments(rig, &open_words(rig));
+    let rig = rigs.first().unwrap_or(rig);
+    circuits_in(&expand(rig, profile.profile(), Side::Worst), rig)
+}
+
+/// What feeds a circuit in one state; nothing where it is dead.
+pub fn fed_in(audit: &Audit, circuit: &Circuit, state: &State) -> Option<String> {
     let net = &audit.net;
-    let rig = &audit.assumed;
+    let mut names: Vec<&str> = state
+        .live
+        .sources_at(net, circuit.fed)
+        .filter(|s| net.sources[*s].kind.is_ac() == circuit.ac)
+        .map(|s| audit.assumed.pieces[net.sources[s].piece].id.as_str())
+        .collect();
+    names.sort_unstable();
+    names.dedup();
+    (!names.is_empty()).then(|| names.join(" and "))
+}
+
+/// What feeds a circuit in every state, the commonest first.
+pub fn fed_by(audit: &Audit, circuit: &Circuit) -> Vec<FedBy> {
+    let mut list: Vec<FedBy> = Vec::new();
+    // States come in the order of their ways, so the first of each kind is the nearest.
+    for state in &audit.states.states {
+        let sources = fed_in(audit, circuit, state);
+        match list.iter_mut().find(|f| f.sources == sources) {
+            Some(f) => f.states += 1,
+            None => list.push(FedBy { sources, states: 1, way: state.way.clone() }),
+        }
+    }
+    list.sort_by_key(|f| std::cmp::Reverse(f.states));
+    list
+}
+
+/// Printed names that stood for something else before and were not written anew.
+///
+/// ```
+/// use murvet_core::{notation::parse, profiles::ProfileId::EuUk, readings::{circuits_as_traced, stale_legends}};
+/// let text = |way: &str| format!("battery b: agm 12V 90Ah\npanel p: way F1 10A \"pump\", way F2 10A\ndc-load pump: 3A\nrun b.+ : 1m 4mm2, p.main\nrun p.{way} : 1m 1.5mm2, pump.+\nrun b.- : 1m 1.5mm2, pump.-\n");
+/// let of = |way: &str| circuits_as_traced(&parse(&text(way)).unwrap(), EuUk);
+/// assert!(stale_legends(&of("F1"), &of("F1")).is_empty());
+/// ```
+pub fn stale_legends(before: &[Circuit], now: &[Circuit]) -> Vec<StaleLegend> {
+    let labelled = now.iter().filter(|c| !c.label.is_empty());
+    let stale = labelled.filter_map(|c| {
+        let old = before.iter().find(|o| o.name() == c.name() && o.label == c.label)?;
+        let sorted = |c: &Circuit| {
+            let mut list = c.feeds.clone();
+            list.sort();
+            list
+        };
+        (sorted(old) != sorted(c)).then(|| StaleLegend {
+            device: c.name().to_owned(),
+            label: c.label.clone(),
+            fed: old.feeds.clone(),
+            feeds: c.feeds.clone(),
+        })
+    });
+    stale.collect()
+}
+
+fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
     let mut pads = Union::new(net.nodes.len());
     for e in &net.edges {
         if !matches!(e.what, What::Device { .. } | What::Bond { .. }) && !net.crosses_earth(e) {
@@ -72,12 +178,15 @@ pub fn circuits(audit: &Audit) -> Vec<Circuit> {
             })
             .collect();
         let feeds = on.get(&fed).cloned().unwrap_or_default();
-        if !feeds.is_empty() || !conductors.is_empty() {
+        // A legend without a circuit is shown too: it may once have stood for one.
+        if !feeds.is_empty() || !conductors.is_empty() || label.is_some() {
             out.push(Circuit {
                 device: format!("{name}, {rating}"),
                 label: label.unwrap_or_default(),
                 feeds,
                 conductors,
+                ac: matches!(net.nodes[e.b].duty, Role::Line | Role::Neutral),
+                fed: e.b,
             });
         }
     }

@@ -7,7 +7,7 @@ mod safe;
 mod uses;
 mod verdict;
 
-pub use circuits::{Circuit, circuits};
+pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
 pub use plan::plan;
 pub use safe::{SafeStep, make_safe};
 pub use uses::{Use, uses};

@@ -5,6 +5,7 @@
 //! from the [network](crate::network).
 
 mod check;
+mod compare;
 mod conductors;
 mod piece;
 mod value;
@@ -12,6 +13,7 @@ mod walk;
 
 pub(crate) use check::terminal_names;
 pub use check::{MOST_PIECES, Problem, Spot, check, nearest};
+pub use compare::{Disagreement, compare};
 pub use conductors::{Cable, Conductor, Core, Landing, LooseEnd, Run, Step};
 pub use piece::{Piece, Place, Remark, Status, TermRef, Way};
 pub use value::{Provenance, Value};
@@ -103,12 +105,19 @@ impl Rig {
     /// assert!(planned.pieces.iter().all(|p| p.status.present()));
     /// ```
     pub fn planned(&self) -> (Rig, Vec<String>) {
+        self.planned_with(|_| true)
+    }
+
+    /// The same with only those of the intended in place that are wanted; the names are of all that is intended.
+    pub fn planned_with(&self, wanted: impl Fn(&str) -> bool) -> (Rig, Vec<String>) {
         let mut rig = self.clone();
         let pieces = rig.pieces.iter_mut().map(|p| (&p.id, &mut p.status));
         let cables = rig.cables.iter_mut().map(|c| (&c.id, &mut c.status));
         let mut names = Vec::new();
         for (id, status) in pieces.chain(cables).filter(|(_, s)| **s == Status::Intended) {
-            *status = Status::InPlace;
+            if wanted(id) {
+                *status = Status::InPlace;
+            }
             names.push(id.clone());
         }
         (rig, names)

@@ -46,7 +46,7 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
         let profile = match &f.target {
             Target::Wires { wires, .. } if with_profile => {
                 let state = desk.audit.states.states.iter().position(|s| s.way == f.way).unwrap_or(0);
-                wires.first().and_then(|w| run_profile(&desk.audit, *w, state))
+                wires.first().and_then(|w| run_profile(&desk.audit, *w, state, &[]))
             }
             _ => None,
         };

@@ -13,7 +13,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, plan, uses, value_words};
 use murvet_draw::{MapOptions, rig_map};
-use murvet_store::{Action, FindingEvent, HandOver, Reading, verify_record};
+use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
 use serde::Deserialize;
 use serde_json::json;
 
@@ -55,6 +55,7 @@ struct HandOverPage {
     circuits: Vec<Circuit>,
     limits: Vec<String>,
     cautions: Vec<String>,
+    kept: Vec<KeptCalculation>,
     signed: Vec<Signed>,
 }
 
@@ -75,6 +76,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let firm = app.store.firm_name(desk.firm).await?;
     let events = app.store.events(desk.firm, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
+    let kept = app.store.calculations(desk.firm, visit).await?;
     let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
     let report = AuditReport::new(&desk.audit);
     let tests = plan(&desk.audit);
@@ -127,6 +129,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         circuits: circuits(&desk.audit),
         limits: report.limits,
         cautions: report.cautions,
+        kept,
         signed: hand_overs.iter().map(seal).collect(),
         head: desk.head("hand-over"),
     })

@@ -1,8 +1,11 @@
 //! One module a station, and what lies outside a visit: the list of visits, the bench, the rule book.
 
+pub(crate) mod ask;
 pub(crate) mod bench;
+pub(crate) mod circuits;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
+pub(crate) mod history;
 pub(crate) mod piece;
 pub(crate) mod planned;
 pub(crate) mod put_right;
@@ -10,6 +13,7 @@ pub(crate) mod readings;
 pub(crate) mod rule_book;
 pub(crate) mod run;
 pub(crate) mod safe;
+pub(crate) mod sketch;
 pub(crate) mod states;
 pub(crate) mod trace;
 pub(crate) mod visits;

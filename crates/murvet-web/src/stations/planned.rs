@@ -4,10 +4,12 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html, off_thread};
+use crate::stations::circuits::stale_words;
 use crate::stations::trace::severity_class;
 use askama::Template;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::response::Response;
+use murvet_core::readings::{circuits, stale_legends};
 use murvet_core::rules::Finding;
 use murvet_draw::{MapOptions, rig_map};
 
@@ -15,19 +17,31 @@ use murvet_draw::{MapOptions, rig_map};
 #[template(path = "planned.html")]
 struct PlannedPage {
     head: Head,
-    intended: Vec<String>,
+    /// Each with whether it is taken as in place.
+    intended: Vec<(String, bool)>,
+    stale: Vec<(String, String, String)>,
     opens: Vec<(&'static str, &'static str, String)>,
     closes: Vec<String>,
     stays: usize,
     map: String,
 }
 
-pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Query(query): Query<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let head = desk.head("trace");
     let (rig, now) = (desk.rig, desk.audit);
     let page = off_thread(move || {
-        let (planned, intended) = rig.planned();
+        // Nothing asked means everything.
+        let asked: Vec<&str> = query.iter().filter(|(k, _)| k == "with").map(|(_, v)| v.as_str()).collect();
+        let all = !query.iter().any(|(k, _)| k == "some");
+        let wanted = |id: &str| all || asked.contains(&id);
+        let (planned, intended) = rig.planned_with(wanted);
+        let intended = intended.into_iter().map(|id| (id.clone(), wanted(&id))).collect();
         let then = now.after(&planned);
         let opens: Vec<&Finding> = now.opened_by(&then).collect();
         let closes = now.findings.iter().filter(|f| !then.findings.iter().any(|o| o.key() == f.key()));
@@ -40,6 +54,10 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
                 .collect(),
             closes: closes.map(|f| f.statement.clone()).collect(),
             map: rig_map(&then, &MapOptions { findings: &then.findings, ..MapOptions::default() }),
+            stale: stale_legends(&circuits(&now), &circuits(&then))
+                .iter()
+                .map(|s| (s.device.clone(), s.label.clone(), stale_words(s)))
+                .collect(),
             intended,
         }
     })

@@ -3,17 +3,19 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Top, html, off_thread};
+use crate::form::Typed;
+use crate::page::{Desk, Top, html, off_thread, when};
 use crate::stations::trace::severity_class;
 use askama::Template;
 use axum::extract::{Path, Query, State};
-use axum::response::Response;
+use axum::response::{Redirect, Response};
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
-use murvet_core::profiles::{Profile, ProfileId, SCHOOLS, School};
+use murvet_core::profiles::{Profile, ProfileId, SCHOOLS, School, school};
 use murvet_core::rules::{COVERAGE, Finding, Found, Hazard, RULES, Severity, example};
 use murvet_core::units::short;
 use murvet_draw::{MapOptions, rig_map};
+use murvet_store::FirmChoice;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -27,9 +29,15 @@ struct RuleBook {
     profiles: Vec<(&'static str, &'static str, bool)>,
     limits: Vec<(&'static str, String, &'static str)>,
     groups: Vec<(&'static str, Vec<(&'static str, &'static str)>)>,
-    schools: &'static [School],
-    first_school: &'static str,
+    schools: Vec<Question>,
     coverage: Vec<Field>,
+}
+
+/// A question of the trade, with what the firm chose: the words, who and when, the newest first.
+struct Question {
+    school: &'static School,
+    chosen: Option<String>,
+    made: Vec<String>,
 }
 
 #[derive(Deserialize)]
@@ -60,7 +68,16 @@ fn limits(p: &Profile) -> Vec<(&'static str, String, &'static str)> {
     list
 }
 
-pub(crate) async fn list(State(_): State<App>, who: Who, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+    let made = app.store.firm_choices(who.0.firm_id).await?;
+    let question = |school: &'static School| {
+        let own: Vec<&FirmChoice> = made.iter().filter(|c| c.school == school.key).collect();
+        let words = |c: &&FirmChoice| {
+            let what = c.option.as_deref().unwrap_or("taken back");
+            format!("{what}: {} ({}, {})", c.reason, c.person, when(&c.at))
+        };
+        Question { school, chosen: own.first().and_then(|c| c.option.clone()), made: own.iter().map(words).collect() }
+    };
     let id = asked.profile.as_deref().and_then(ProfileId::parse).unwrap_or(ProfileId::NaRv);
     let mut groups: BTreeMap<Hazard, Vec<(&'static str, &'static str)>> = BTreeMap::new();
     for (meta, _) in RULES {
@@ -72,12 +89,11 @@ pub(crate) async fn list(State(_): State<App>, who: Who, Query(asked): Query<Ask
         Found::Reading(kind) => (format!("by measuring, test {kind}"), None),
     };
     html(&RuleBook {
-        top: Top::new(&who, "rules", None),
+        top: Top::new(&who, "rules", asked.visit),
         profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title, *p == id)).collect(),
         limits: limits(id.profile()),
         groups: groups.into_iter().map(|(h, rules)| (h.words(), rules)).collect(),
-        schools: SCHOOLS,
-        first_school: SCHOOLS.first().map_or("", |s| s.key),
+        schools: SCHOOLS.iter().map(question).collect(),
         coverage: COVERAGE
             .iter()
             .map(|(field, faults)| {
@@ -89,6 +105,34 @@ pub(crate) async fn list(State(_): State<App>, who: Who, Query(asked): Query<Ask
             })
             .collect(),
     })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ChooseForm {
+    school: String,
+    option: String,
+    reason: String,
+}
+
+/// A firm chooses among the schools, or takes its choice back, with a reason.
+pub(crate) async fn choose(
+    State(app): State<App>,
+    who: Who,
+    Typed(form): Typed<ChooseForm>,
+) -> Result<Redirect, AppError> {
+    let known = school(&form.school).ok_or(AppError::NotFound)?;
+    let option = (!form.option.is_empty()).then_some(form.option.as_str());
+    if option.is_some_and(|o| !known.options.iter().any(|(word, _)| *word == o)) {
+        return Err(AppError::BadInput("Choose one of the answers in the list.".to_owned()));
+    }
+    let reason = form.reason.trim();
+    if !(5..=400).contains(&reason.chars().count()) {
+        return Err(AppError::BadInput(
+            "Write why, in 5 to 400 characters: the reason is printed with every audit.".to_owned(),
+        ));
+    }
+    app.store.add_firm_choice(who.0.firm_id, known.key, option, reason, who.0.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/rules#{}", known.key)))
 }
 
 #[derive(Template)]

@@ -7,11 +7,14 @@ use crate::page::{Desk, Head, html, off_thread};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
+use murvet_core::audit::Audit;
 use murvet_core::catalogue::Role;
 use murvet_core::network::What;
 use murvet_core::profiles::resistance_ohm_per_m;
+use murvet_core::readings::{Outcome, plan, value_words};
 use murvet_core::units::short;
-use murvet_draw::{device_curves, run_profile};
+use murvet_draw::{PlacedReading, device_curves, run_profile};
+use murvet_store::Reading;
 use serde::Deserialize;
 
 #[derive(Template)]
@@ -32,6 +35,19 @@ pub(crate) struct Asked {
     wire: Option<String>,
 }
 
+/// The latest reading of every test, at the terminals its test names.
+fn placed(audit: &Audit, readings: &[Reading]) -> Vec<PlacedReading> {
+    let mut list = Vec::new();
+    for test in plan(audit) {
+        let Some(r) = readings.iter().rfind(|r| r.test == test.id) else { continue };
+        let words = value_words(r.value, &r.unit);
+        let failed = r.outcome == Outcome::Fail.words();
+        let named = test.terminals.split_whitespace().filter(|t| t.contains('.'));
+        list.extend(named.map(|t| PlacedReading { terminal: t.to_owned(), words: words.clone(), failed }));
+    }
+    list
+}
+
 pub(crate) async fn show(
     State(app): State<App>,
     who: Who,
@@ -40,6 +56,7 @@ pub(crate) async fn show(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let head = desk.head("states");
+    let readings = app.store.readings(desk.firm, visit).await?;
     let audit = desk.audit;
     let page = off_thread(move || {
         let net = &audit.net;
@@ -68,7 +85,7 @@ pub(crate) async fn show(
         };
         if let Some(w) = chosen {
             let wire = &net.wires[w];
-            page.profile = run_profile(&audit, wire.spot, 0);
+            page.profile = run_profile(&audit, wire.spot, 0, &placed(&audit, &readings));
             page.curves = device_curves(&audit, wire.spot, 0);
             let amp = ctx.ampacity(w);
             let ohm = resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge) * wire.length_m;
@@ -76,9 +93,10 @@ pub(crate) async fn show(
                 ("ampacity", format!("{} A", short(amp.iz_a))),
                 ("largest device", format!("{} A", short(amp.device_a))),
                 ("resistance, hot", format!("{} mohm", short(ohm * 1000.0))),
-                ("area", format!("{} mm²", short(wire.laid.area_mm2))),
+                ("area", page.head.says(&format!("{} mm²", short(wire.laid.area_mm2)))),
+                ("length", page.head.says(&format!("{} m", short(wire.length_m)))),
             ];
-            page.steps.clone_from(&amp.steps);
+            page.steps = amp.steps.iter().map(|s| page.head.says(s)).collect();
             page.source.clone_from(&amp.source);
             let on = audit.findings.iter().enumerate().filter(|(_, f)| f.wires.contains(&wire.spot));
             page.findings = on.map(|(n, f)| (n + 1, f.statement.clone())).collect();

@@ -4,11 +4,14 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html, off_thread};
+use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, Query, State as Shared};
 use axum::response::Response;
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::{Kind, SourceKind};
+use murvet_core::faults::one_fault_away;
+use murvet_core::readings::{circuits, fed_in};
 use murvet_core::rules::{Context, islands_at};
 use murvet_core::states::{Exploration, State, settle_at};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
@@ -48,7 +51,19 @@ struct StatesPage {
     complete: bool,
     stepped: Option<Stepped>,
     appliances: Vec<(String, bool)>,
+    show: &'static str,
     running: Option<OnTogether>,
+    /// Faults that bring something, when they are asked for: in words, the address and whether it is the one shown.
+    faults: Option<Vec<(String, String, bool)>>,
+    broken: Option<Broken>,
+    circuits: Vec<(String, String, String)>,
+}
+
+/// One fault away, shown as if it had happened.
+struct Broken {
+    index: usize,
+    words: String,
+    brings: Vec<(String, String)>,
 }
 
 /// A finding stepped from parked, move by move.
@@ -83,10 +98,10 @@ fn after(audit: &Audit, way: &[String], moves: usize) -> Vec<u8> {
     at
 }
 
-fn stepped(audit: &Audit, key: &str, at: usize) -> Option<(Stepped, Vec<u8>)> {
+fn stepped(audit: &Audit, key: &str, at: usize, with: &str) -> Option<(Stepped, Vec<u8>)> {
     let (index, f) = audit.findings.iter().enumerate().find(|(_, f)| f.key() == key)?;
     let at = at.min(f.way.len());
-    let link = |at: usize| format!("?finding={}&move={at}", crate::stations::readings::urlencode(key));
+    let link = |at: usize| format!("?{with}finding={}&move={at}", urlencode(key));
     let page = Stepped {
         number: index + 1,
         statement: f.statement.clone(),
@@ -144,12 +159,12 @@ fn running(audit: &Audit, state: &State) -> String {
     if list.is_empty() { "batteries only".to_owned() } else { list.join(", ") }
 }
 
-fn link_of(state: &State) -> String {
+fn link_of(state: &State, with: &str) -> String {
     let parts: Vec<String> = state.setting.controls.iter().enumerate().map(|(n, at)| format!("c{n}={at}")).collect();
-    format!("?{}", parts.join("&"))
+    format!("?{with}{}", parts.join("&"))
 }
 
-fn rows(ctx: &Context, audit: &Audit, chosen: &[u8]) -> Vec<Row> {
+fn rows(ctx: &Context, audit: &Audit, chosen: &[u8], with: &str) -> Vec<Row> {
     let states = audit.states.states.iter().enumerate().take(MOST_ROWS);
     states
         .map(|(index, state)| {
@@ -172,7 +187,7 @@ fn rows(ctx: &Context, audit: &Audit, chosen: &[u8]) -> Vec<Row> {
                 .map(|(n, f)| format!("{} {}", n + 1, f.meta))
                 .collect();
             Row {
-                link: link_of(state),
+                link: link_of(state, with),
                 words: state.describe(&audit.net),
                 running: running(audit, state),
                 feeds: feeds.join("; "),
@@ -206,8 +221,29 @@ pub(crate) async fn show(
     let head = desk.head("states");
     let audit = desk.audit;
     let page = off_thread(move || {
-        let net = &audit.net;
         let asked = |key: &str| query.iter().find(|(k, _)| k == key).map(|(_, v)| v.as_str());
+        // A fault stands for the whole page: controls, map and table are those of the rig that has it.
+        let faults = asked("fault").map(|_| one_fault_away(&audit));
+        let index = asked("fault").and_then(|n| n.parse::<usize>().ok());
+        let fault = faults.as_ref().zip(index).and_then(|(list, n)| Some((n, list.get(n)?)));
+        let broken = fault.map(|(n, f)| Broken {
+            index: n,
+            words: f.fault.clone(),
+            brings: f
+                .findings
+                .iter()
+                .map(|b| (b.statement.clone(), format!("?fault={n}&finding={}&move=0", urlencode(&b.key()))))
+                .collect(),
+        });
+        let audit = fault.map_or_else(|| audit.clone(), |(_, f)| audit.after(&f.rig).into());
+        let listed = faults.as_ref().map(|list| {
+            let row = |(n, f): (usize, &murvet_core::faults::OneFault)| {
+                (f.fault.clone(), format!("?fault={n}"), Some(n) == index)
+            };
+            list.iter().enumerate().map(row).collect()
+        });
+        let with = index.map_or(String::new(), |n| format!("fault={n}&"));
+        let net = &audit.net;
         // An unknown or impossible position counts as parked.
         let mut chosen: Vec<u8> = net
             .controls
@@ -219,7 +255,7 @@ pub(crate) async fn show(
             })
             .collect();
         let moves = asked("move").and_then(|v| v.parse::<usize>().ok()).unwrap_or(0);
-        let stepped = asked("finding").and_then(|key| stepped(&audit, key, moves)).map(|(page, controls)| {
+        let stepped = asked("finding").and_then(|key| stepped(&audit, key, moves, &with)).map(|(page, controls)| {
             chosen = controls;
             page
         });
@@ -250,12 +286,25 @@ pub(crate) async fn show(
             autos: Vec::new(),
             live: Vec::new(),
             map: String::new(),
-            rows: rows(&ctx, &audit, &chosen),
+            rows: rows(&ctx, &audit, &chosen, &with),
             all: audit.states.states.len(),
             complete: audit.states.complete,
             stepped,
             appliances: appliances(&audit).into_iter().map(|id| (id.to_owned(), on.contains(&id))).collect(),
+            show: match asked("show") {
+                Some("dc") => "dc",
+                Some("ac") => "ac",
+                _ => "all",
+            },
+            faults: listed,
+            broken,
+            circuits: Vec::new(),
             running: state.as_ref().filter(|_| !on.is_empty()).map(|s| together(&audit, s, &on)),
+        };
+        let subsystem = match page.show {
+            "dc" => Subsystem::Dc,
+            "ac" => Subsystem::Ac,
+            _ => Subsystem::All,
         };
         if let Some(state) = &state {
             page.words = state.describe(net);
@@ -267,9 +316,15 @@ pub(crate) async fn show(
                 .map(|(a, at)| (audit.assumed.pieces[a.piece].id.clone(), a.positions[usize::from(*at)].clone()))
                 .collect();
             page.live = live_lines(&audit, state);
+            let fed = |c: &murvet_core::readings::Circuit| {
+                let by = fed_in(&audit, c, state).unwrap_or_else(|| "dead".to_owned());
+                let label = if c.label.is_empty() { c.feeds.join(", ") } else { c.label.clone() };
+                (c.device.clone(), label, by)
+            };
+            page.circuits = circuits(&audit).iter().map(fed).collect();
             page.map = rig_map(
                 &audit,
-                &MapOptions { subsystem: Subsystem::All, state: Some(state), findings: &audit.findings, link: None },
+                &MapOptions { subsystem, state: Some(state), findings: &audit.findings, ..MapOptions::default() },
             );
         }
         page

@@ -1,6 +1,7 @@
 //! Trace: the rig as text, checked while it is typed, with its map.
 
 use crate::App;
+use crate::audits::Grounds;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Body, Typed};
@@ -10,7 +11,6 @@ use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::{Diagnostic, Suggestion, complete, mirrored, parse, print, stands};
-use murvet_core::profiles::ProfileId;
 use murvet_core::rig::Rig;
 use murvet_core::starters::{STARTERS, starter};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
@@ -19,16 +19,16 @@ use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
 /// An error with its line taken apart around the word at fault.
-struct Shown {
-    at: String,
-    before: String,
-    word: String,
-    after: String,
-    message: String,
-    help: String,
+pub(crate) struct Shown {
+    pub at: String,
+    pub before: String,
+    pub word: String,
+    pub after: String,
+    pub message: String,
+    pub help: String,
 }
 
-fn shown(text: &str, errors: &[Diagnostic]) -> Vec<Shown> {
+pub(crate) fn shown(text: &str, errors: &[Diagnostic]) -> Vec<Shown> {
     errors
         .iter()
         .take(60)
@@ -73,6 +73,8 @@ struct TracePage {
     saved: bool,
     revisions: Vec<(i32, String, String, String)>,
     starters: Vec<(&'static str, &'static str)>,
+    /// A piece whose line is taken up to be changed.
+    edit: Option<String>,
 }
 
 #[derive(Template)]
@@ -90,10 +92,10 @@ async fn result_part(
     app: &App,
     visit: i64,
     text: String,
-    profile: ProfileId,
+    grounds: Grounds,
     saved: Vec<(String, String)>,
 ) -> Result<String, AppError> {
-    let judged = app.audits.of(&text, profile).await?;
+    let judged = app.audits.of(&text, grounds).await?;
     off_thread(move || {
         let part = match judged {
             Err(errors) => ResultPart {
@@ -162,9 +164,9 @@ async fn page(
     base: i32,
     posted: bool,
     saved: bool,
+    edit: Option<String>,
 ) -> Result<Response, AppError> {
-    let profile = profile_of(&desk.visit, &desk.rig);
-    let result = result_part(app, desk.visit.id, text.clone(), profile, finding_keys(desk)).await?;
+    let result = result_part(app, desk.visit.id, text.clone(), desk.grounds.clone(), finding_keys(desk)).await?;
     let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
     let row = |(n, (r, name)): (usize, &(Revision, String))| {
         let before = revisions.get(n + 1).map(|(b, _)| b.text.as_str());
@@ -179,6 +181,7 @@ async fn page(
         result,
         posted,
         saved,
+        edit,
         revisions: revisions.iter().enumerate().take(12).map(row).collect(),
         starters: if desk.rig.pieces.is_empty() {
             STARTERS.iter().map(|s| (s.key, s.title)).collect()
@@ -193,6 +196,8 @@ pub(crate) struct ShowQuery {
     saved: Option<u8>,
     /// An earlier revision whose text is taken back.
     revision: Option<i32>,
+    /// A piece whose line is taken up to be changed.
+    edit: Option<String>,
     /// A starter rig to correct, for a rig in which nothing is traced yet.
     starter: Option<String>,
 }
@@ -208,13 +213,13 @@ pub(crate) async fn show(
     // What is taken is not saved until somebody saves it, on top of the newest revision.
     if let Some(number) = q.revision {
         let old = app.store.revision(desk.firm, desk.visit.rig_id, number).await?;
-        return page(&app, &desk, old.text, base, true, false).await;
+        return page(&app, &desk, old.text, base, true, false, None).await;
     }
     if let Some(starter) = q.starter.as_deref().and_then(starter) {
         let text = starter.rig(&desk.visit.rig_name, profile_of(&desk.visit, &desk.rig));
-        return page(&app, &desk, text, base, true, false).await;
+        return page(&app, &desk, text, base, true, false, None).await;
     }
-    page(&app, &desk, desk.revision.text.clone(), base, false, q.saved.is_some()).await
+    page(&app, &desk, desk.revision.text.clone(), base, false, q.saved.is_some(), q.edit).await
 }
 
 #[derive(Deserialize)]
@@ -238,7 +243,7 @@ pub(crate) async fn save(
     }
     if parse(&text).is_err() {
         // Nothing is written and nothing typed is lost: the page comes back with every error.
-        let page = page(&app, &desk, text, form.base, true, false).await?;
+        let page = page(&app, &desk, text, form.base, true, false, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let note = if form.note.trim().is_empty() { "trace" } else { form.note.trim() };
@@ -262,7 +267,7 @@ pub(crate) async fn save(
 }
 
 /// Lines that only one of two texts has.
-fn line_changes(theirs: &str, mine: &str) -> Vec<(&'static str, String)> {
+pub(crate) fn line_changes(theirs: &str, mine: &str) -> Vec<(&'static str, String)> {
     let only = |a: &str, b: &str| -> Vec<String> {
         let other: HashSet<&str> = b.lines().collect();
         a.lines().filter(|l| !l.trim().is_empty() && !other.contains(l)).map(str::to_owned).collect()
@@ -289,8 +294,7 @@ pub(crate) async fn check(
     Body(body): Body<CheckBody>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let profile = profile_of(&desk.visit, &desk.rig);
-    let html = result_part(&app, visit, body.text, profile, finding_keys(&desk)).await?;
+    let html = result_part(&app, visit, body.text, desk.grounds.clone(), finding_keys(&desk)).await?;
     Ok(axum::Json(CheckAnswer { html }).into_response())
 }
 

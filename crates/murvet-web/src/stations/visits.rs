@@ -10,6 +10,7 @@ use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::profiles::ProfileId;
+use murvet_core::systems::System;
 use murvet_store::{Customer, NewVisit, Visit};
 use serde::Deserialize;
 
@@ -29,6 +30,7 @@ struct VisitsPage {
     more: bool,
     problem: Option<String>,
     form: NewForm,
+    measures: Vec<(&'static str, &'static str, bool)>,
 }
 
 #[derive(Deserialize, Default)]
@@ -57,7 +59,9 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
     let mut visits = app.store.visits(firm, PAGE + 1, page * PAGE).await?;
     let more = visits.len() as i64 > PAGE;
     visits.truncate(PAGE as usize);
+    let own = System::parse(&who.0.measures);
     html(&VisitsPage {
+        measures: System::ALL.iter().map(|(s, word, words)| (*word, *words, *s == own)).collect(),
         firm: app.store.firm_name(firm).await?,
         top: Top::new(who, "visits", None),
         visits,
@@ -127,4 +131,20 @@ pub(crate) async fn create(
     let new = NewVisit { rig, person, planned_on, hours, complaint: form.complaint.trim() };
     let visit = app.store.add_visit(firm, &new).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/trace")).into_response())
+}
+
+#[derive(Deserialize)]
+pub(crate) struct MeasuresForm {
+    measures: String,
+}
+
+/// The measures that a person reads beside those that were entered.
+pub(crate) async fn measures(
+    State(app): State<App>,
+    who: Who,
+    Typed(form): Typed<MeasuresForm>,
+) -> Result<Redirect, AppError> {
+    let word = System::parse(&form.measures).word();
+    app.store.set_measures(who.0.firm_id, who.0.id, word).await?;
+    Ok(Redirect::to("/visits"))
 }
