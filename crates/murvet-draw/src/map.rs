@@ -264,10 +264,19 @@ fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Opti
         entry.0 |= live;
         entry.1.push(net.wires[w].title.clone());
     }
-    for (n, ((a, b, duty), (live, titles))) in pairs.iter().enumerate() {
+    // What hangs on one piece is drawn as one tree: its conductors leave it together and share a lane.
+    let mut degree: BTreeMap<(usize, u8), usize> = BTreeMap::new();
+    for (a, b, duty) in pairs.keys() {
+        *degree.entry((*a, *duty)).or_default() += 1;
+        *degree.entry((*b, *duty)).or_default() += 1;
+    }
+    let hub = |a: usize, b: usize, duty: u8| if degree[&(b, duty)] > degree[&(a, duty)] { b } else { a };
+    let hubs: BTreeSet<(u8, usize)> = pairs.keys().map(|(a, b, duty)| (*duty, hub(*a, *b, *duty))).collect();
+    for ((a, b, duty), (live, titles)) in &pairs {
         let (Some((ax, ay)), Some((bx, by))) = (centre[*a], centre[*b]) else { continue };
         // Each duty leaves its pieces at a side of its own, and neighbours use different lanes.
-        let lane = f64::from((n % 9) as u32) * 2.0 - 8.0;
+        let own = hubs.iter().position(|h| *h == (*duty, hub(*a, *b, *duty))).unwrap_or(0);
+        let lane = f64::from((own % 9) as u32) * 2.0 - 8.0;
         let side = [-14.0, 14.0, 0.0, 26.0][usize::from(*duty)] + lane * 0.7;
         let (x1, x2) = (ax + side, bx + side);
         let mut d = String::new();

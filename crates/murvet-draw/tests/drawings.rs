@@ -251,7 +251,7 @@ fn labels_apart(svg: &str, name: &str) {
     }
 }
 
-/// How often a level length of one conductor crosses an upright length of another.
+/// At how many points a level length of one conductor crosses an upright length of another.
 fn crossings(svg: &str) -> usize {
     let mut level: Vec<(usize, [f64; 3])> = Vec::new();
     let mut upright: Vec<(usize, [f64; 3])> = Vec::new();
@@ -276,10 +276,12 @@ fn crossings(svg: &str) -> usize {
             }
         }
     }
-    let crosses = |(a, [y, x1, x2]): &(usize, [f64; 3])| {
-        upright.iter().filter(|(b, [x, y1, y2])| a != b && x1 < x && x < x2 && y1 < y && y < y2).count()
-    };
-    level.iter().map(crosses).sum()
+    let mut points = std::collections::BTreeSet::new();
+    for (a, [y, x1, x2]) in &level {
+        let across = upright.iter().filter(|(b, [x, y1, y2])| a != b && x1 < x && x < x2 && y1 < y && y < y2);
+        points.extend(across.map(|(_, [x, ..])| format!("{x:.1} {y:.1}")));
+    }
+    points.len()
 }
 
 #[test]
