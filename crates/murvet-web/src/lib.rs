@@ -10,8 +10,10 @@ mod error;
 mod form;
 mod page;
 mod stations;
+mod text;
 
 pub use auth::Clock;
+pub(crate) use text::{say, t};
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
