@@ -2,6 +2,10 @@
 const light = localStorage.getItem("murvet-light");
 if (light) document.documentElement.dataset.light = light;
 
+// The messages of this script, from the catalogue of the pages.
+const words = JSON.parse(document.getElementById("words").textContent);
+const said = (key) => words[key] || key;
+
 document.addEventListener("alpine:init", () => {
   const csrf = { "Content-Type": "application/json" };
 
@@ -39,7 +43,7 @@ document.addEventListener("alpine:init", () => {
         // The draft was made from this revision, so that is what it is saved on top of.
         if (kept.base) this.$refs.base.value = kept.base;
         this.entry = kept.entry || "";
-        this.draftNote = "What you typed before is back. It is not saved yet.";
+        this.draftNote = said("script.draft-back");
       } else if (kept && kept.entry) {
         this.entry = kept.entry;
       }
@@ -135,14 +139,14 @@ document.addEventListener("alpine:init", () => {
       try {
         const text = await file.text();
         const answer = await fetch(this.openAt, { method: "POST", headers: csrf, body: JSON.stringify({ text }) });
-        const said = answer.ok ? await answer.json() : { message: "The file is too long, or the server refused it." };
-        if (said.message) this.message = said.message;
+        const told = answer.ok ? await answer.json() : { message: said("script.file-refused") };
+        if (told.message) this.message = told.message;
         else {
-          this.put(said.text);
+          this.put(told.text);
           this.step();
         }
       } catch (e) {
-        this.message = "The file cannot be read, or the server does not answer.";
+        this.message = said("script.file-unread");
       }
     },
     help() {
@@ -203,7 +207,7 @@ document.addEventListener("alpine:init", () => {
         this.$refs.result.innerHTML = result.html;
         this.message = "";
       } catch (e) {
-        this.message = "The server does not answer. What you type is kept here.";
+        this.message = said("script.no-answer");
       }
     },
     async suggest() {
@@ -214,10 +218,10 @@ document.addEventListener("alpine:init", () => {
           body: JSON.stringify({ text: this.$refs.text.value, line: this.part ? this.entry.slice(0, this.part.from) : this.entry }),
         });
         if (answer.ok) {
-          const said = await answer.json();
-          this.choices = said.choices;
-          this.stands = said.stands || "";
-          this.mirror = said.mirror || "";
+          const told = await answer.json();
+          this.choices = told.choices;
+          this.stands = told.stands || "";
+          this.mirror = told.mirror || "";
         }
       } catch (e) {
         this.choices = [];

@@ -39,33 +39,35 @@ impl AppError {
             AppError::SignIn => return Redirect::to("/sign-in").into_response(),
             AppError::NotFound => (
                 StatusCode::NOT_FOUND,
-                "There is no such record",
-                "It does not exist, or it belongs to another firm.".to_owned(),
-                "Go back to the visits and choose one from the list.",
+                crate::t("error.there-is-no-such-record"),
+                crate::t("error.it-does-not-exist-or").to_owned(),
+                crate::t("error.go-back-to-the-visits"),
             ),
             AppError::BadInput(message) => (
                 StatusCode::UNPROCESSABLE_ENTITY,
-                "This cannot be taken as it is",
+                crate::t("error.this-cannot-be-taken-as"),
                 message,
-                "Go back: what you typed is still there.",
+                crate::t("error.go-back-what-you-typed"),
             ),
             AppError::TooLarge => (
                 StatusCode::PAYLOAD_TOO_LARGE,
-                "That is too much text",
-                format!("A rig may have up to {} bytes of notation.", murvet_core::notation::MAX_TEXT),
-                "Go back: what you typed is still there. Split the rig, or remove what is no part of it.",
+                crate::t("error.that-is-too-much-text"),
+                crate::say("error.a-rig-may-have-up", &[&murvet_core::notation::MAX_TEXT]),
+                crate::t("error.go-back-what-you-typed-2"),
             ),
-            AppError::NotYet(message) => (StatusCode::CONFLICT, "Not yet", message, "Go back and do that first."),
+            AppError::NotYet(message) => {
+                (StatusCode::CONFLICT, crate::t("error.not-yet"), message, crate::t("error.go-back-and-do-that"))
+            }
             AppError::Refused(message) => {
-                (StatusCode::FORBIDDEN, "Refused", message, "Open the page itself and try again.")
+                (StatusCode::FORBIDDEN, "Refused", message, crate::t("error.open-the-page-itself-and"))
             }
             AppError::Broken(message) => {
                 tracing::error!("{message}");
                 (
                     StatusCode::INTERNAL_SERVER_ERROR,
-                    "Something is wrong on our side",
-                    "The request could not be answered. Nothing that was saved is lost.".to_owned(),
-                    "Go back and try again; what you typed is still there.",
+                    crate::t("error.something-is-wrong-on-our"),
+                    crate::t("error.the-request-could-not-be").to_owned(),
+                    crate::t("error.go-back-and-try-again"),
                 )
             }
         };

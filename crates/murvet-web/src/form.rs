@@ -28,7 +28,7 @@ impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Typed<T> {
 }
 
 fn form_error(e: &FormRejection) -> AppError {
-    rejected(e.status(), format!("The form is not complete: {}.", e.body_text()))
+    rejected(e.status(), crate::say("form.the-form-is-not-complete", &[&e.body_text()]))
 }
 
 /// A JSON body whose rejection is a page of ours.
@@ -45,5 +45,5 @@ impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Body<T> {
 }
 
 fn json_error(e: &JsonRejection) -> AppError {
-    rejected(e.status(), format!("The message cannot be read: {}.", e.body_text()))
+    rejected(e.status(), crate::say("form.the-message-cannot-be-read", &[&e.body_text()]))
 }

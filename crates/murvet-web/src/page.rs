@@ -19,19 +19,20 @@ pub(crate) fn html(template: &impl Template) -> Result<Response, AppError> {
     Ok(Html(template.render()?).into_response())
 }
 
-/// Stations in the order of work: path and name.
+/// Stations in the order of work: path and message of the name.
 pub(crate) const STATIONS: [(&str, &str); 7] = [
-    ("safe", "Make safe"),
-    ("trace", "Trace"),
-    ("states", "States"),
-    ("readings", "Readings"),
-    ("findings", "Findings"),
-    ("put-right", "Put right"),
-    ("hand-over", "Hand over"),
+    ("safe", "station.safe"),
+    ("trace", "station.trace"),
+    ("states", "station.states"),
+    ("readings", "station.readings"),
+    ("findings", "station.findings"),
+    ("put-right", "station.put-right"),
+    ("hand-over", "station.hand-over"),
 ];
 
-/// What lies outside a visit: path and name.
-pub(crate) const OUTSIDE: [(&str, &str); 3] = [("visits", "Visits"), ("bench", "Bench"), ("rules", "Rule book")];
+/// What lies outside a visit: path and message of the name.
+pub(crate) const OUTSIDE: [(&str, &str); 3] =
+    [("visits", "station.visits"), ("bench", "station.bench"), ("rules", "station.rules")];
 
 /// The head of a page outside a visit.
 pub(crate) struct Top {
@@ -104,10 +105,10 @@ impl Desk {
         let spent: i32 = self.actions.iter().map(|a| a.minutes).sum();
         let left = self.visit.hours - f64::from(spent) / 60.0;
         let believed = if self.is_safe() {
-            "made safe".to_owned()
+            crate::t("page.made-safe").to_owned()
         } else {
             let missing = self.steps.iter().filter(|s| !self.done.iter().any(|d| d.step == s.id)).count();
-            format!("take everything as live: {missing} steps of making safe are open")
+            crate::say("page.take-everything-as-live-steps", &[&missing])
         };
         Head {
             visit: self.visit.id,
@@ -173,7 +174,11 @@ impl Head {
 
     /// Stations with number, path, name and whether this is it.
     pub fn walk(&self) -> Vec<(usize, &'static str, &'static str, bool)> {
-        STATIONS.iter().enumerate().map(|(n, (path, name))| (n + 1, *path, *name, *path == self.station)).collect()
+        STATIONS
+            .iter()
+            .enumerate()
+            .map(|(n, (path, name))| (n + 1, *path, crate::t(name), *path == self.station))
+            .collect()
     }
 }
 

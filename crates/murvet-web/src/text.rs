@@ -17,6 +17,12 @@ pub(crate) fn t(key: &'static str) -> &'static str {
     ENGLISH.get(key).copied().unwrap_or(key)
 }
 
+/// The messages of the script, as JSON that cannot end the element it stands in.
+pub(crate) fn script_words() -> String {
+    let own: BTreeMap<_, _> = ENGLISH.iter().filter(|(k, _)| k.starts_with("script.")).collect();
+    serde_json::to_string(&own).unwrap_or_default().replace('<', "\\u003c")
+}
+
 /// A message with values put in for `{0}`, `{1}` and so on. What is put in is not looked at again.
 pub(crate) fn say(key: &'static str, values: &[&dyn Display]) -> String {
     let mut out = String::new();
@@ -45,19 +51,23 @@ mod tests {
 
     #[test]
     fn every_message_is_used_and_every_use_has_a_message() {
-        let mut used = BTreeSet::new();
-        for folder in ["templates", "src", "src/stations"] {
+        let known: BTreeSet<&str> = ENGLISH.keys().copied().collect();
+        let (mut used, mut missing) = (BTreeSet::new(), BTreeSet::new());
+        for folder in ["templates", "src", "src/stations", "../../assets"] {
             let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join(folder);
-            for file in std::fs::read_dir(folder).expect("a folder").flatten().filter(|f| f.path().is_file()) {
-                let text = std::fs::read_to_string(file.path()).expect("text");
-                for call in ["t(\"", "say(\""] {
-                    let keys = text.split(call).skip(1).filter_map(|rest| rest.split('"').next());
-                    used.extend(keys.filter(|k| k.contains('.') && !k.contains(' ')).map(str::to_owned));
+            for file in std::fs::read_dir(folder).expect("a folder").flatten().filter(|f| f.file_name() != "text.rs") {
+                let text = std::fs::read_to_string(file.path()).unwrap_or_default();
+                let parts: Vec<&str> = text.split('"').collect();
+                for pair in parts.windows(2) {
+                    let asks = [" t(", ":t(", "say(", "said("].iter().any(|call| pair[0].trim_end().ends_with(call));
+                    if let Some(key) = known.get(pair[1]) {
+                        used.insert(*key);
+                    } else if asks {
+                        missing.insert(pair[1].to_owned());
+                    }
                 }
             }
         }
-        let known: BTreeSet<String> = ENGLISH.keys().map(|k| (*k).to_owned()).collect();
-        let missing: Vec<_> = used.difference(&known).collect();
         let idle: Vec<_> = known.difference(&used).collect();
         assert!(missing.is_empty() && idle.is_empty(), "without a message: {missing:?}; without a use: {idle:?}");
     }

@@ -23,7 +23,7 @@ const SCREENS: [&str; 25] = [
     "/visits/1/history/1",
     "/visits/1/sketch",
     "/visits/1/states?fault=0",
-    "/bench/copper?visit=1",
+    "/bench/cable?visit=1",
     "/visits/1/piece/inverter",
     "/visits/1/planned",
     "/visits/2/run?wire=dc.pump--pump.%2B",

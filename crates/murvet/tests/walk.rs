@@ -55,7 +55,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.press("#save").await;
     person.sees("Saved as revision 2").await;
     person.fill("#entry", "run house.+ : 2m 10A").await;
-    person.until("localStorage.length === 1").await;
+    person.until("Object.keys(localStorage).some((k) => k.startsWith('murvet-trace-'))").await;
     let visit = person.path().await.trim_end_matches("/trace").to_owned();
     drop(server);
     person.client.refresh().await.ok();

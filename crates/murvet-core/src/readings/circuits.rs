@@ -106,7 +106,7 @@ pub fn fed_by(audit: &Audit, circuit: &Circuit) -> Vec<FedBy> {
 ///
 /// ```
 /// use murvet_core::{notation::parse, profiles::ProfileId::EuUk, readings::{circuits_as_traced, stale_legends}};
-/// let text = |way: &str| format!("battery b: agm 12V 90Ah\npanel p: way F1 10A \"pump\", way F2 10A\ndc-load pump: 3A\nrun b.+ : 1m 4mm2, p.main\nrun p.{way} : 1m 1.5mm2, pump.+\nrun b.- : 1m 1.5mm2, pump.-\n");
+/// let text = |way: &str| format!("battery b: agm 12V 90Ah\nfuse-block p: way F1 10A \"pump\", way F2 10A\ndc-load pump: 3A\nrun b.+ : 1m 4mm2, p.in\nrun p.{way} : 1m 1.5mm2, pump.+\nrun b.- : 1m 1.5mm2, pump.-\n");
 /// let of = |way: &str| circuits_as_traced(&parse(&text(way)).unwrap(), EuUk);
 /// assert!(stale_legends(&of("F1"), &of("F1")).is_empty());
 /// ```

@@ -137,8 +137,8 @@ pub(crate) async fn keep(
     Form(typed): Form<BTreeMap<String, String>>,
 ) -> Result<Response, AppError> {
     let c = find(&key)?;
-    let visit = visit_of(&typed)
-        .ok_or_else(|| AppError::BadInput("Open the bench from a visit to keep a calculation to it.".to_owned()))?;
+    let visit =
+        visit_of(&typed).ok_or_else(|| AppError::BadInput(crate::t("bench.open-the-bench-from-a").to_owned()))?;
     let visit = app.store.visit(who.0.firm_id, visit).await?.id;
     let Ok(worked) = c.work(&typed, profile(&typed)) else {
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&app, &who, c, &typed).await?).into_response());

@@ -44,15 +44,19 @@ pub(crate) struct Asked {
 /// What a circuit is fed by, in words, with the nearest way to it.
 fn fed_words(f: &FedBy, all: usize) -> (String, String) {
     let what = f.sources.clone().unwrap_or_else(|| "dead".to_owned());
-    let way = if f.way.is_empty() { "as parked".to_owned() } else { f.way.join(", then ") };
-    let count = if f.states == all { "in every state".to_owned() } else { format!("in {} of {all}", f.states) };
+    let way = if f.way.is_empty() { crate::t("circuits.as-parked").to_owned() } else { f.way.join(", then ") };
+    let count = if f.states == all {
+        crate::t("circuits.in-every-state").to_owned()
+    } else {
+        format!("in {} of {all}", f.states)
+    };
     (what, format!("{count}; {way}"))
 }
 
 /// A legend that went stale, in words.
 pub(crate) fn stale_words(s: &StaleLegend) -> String {
     let list = |names: &[String]| if names.is_empty() { "nothing".to_owned() } else { names.join(", ") };
-    format!("written when it fed {}; it feeds {}", list(&s.fed), list(&s.feeds))
+    crate::say("circuits.written-when-it-fed-it", &[&list(&s.fed), &list(&s.feeds)])
 }
 
 /// Legends that stand for something else than when they were written. `earlier` are the circuits of earlier revisions,

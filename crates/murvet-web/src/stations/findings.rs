@@ -10,6 +10,8 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Redirect, Response};
 use murvet_core::audit_report::AuditReport;
+use murvet_core::readings::{Circuit, circuits};
+use murvet_core::rig::Piece;
 use murvet_core::rules::{Finding, Severity, Target};
 use murvet_draw::run_profile;
 use murvet_store::{FindingEvent, NewEvent};
@@ -100,6 +102,7 @@ struct FindingsPage {
     places: Vec<Choice>,
     hazards: Vec<Choice>,
     certainties: Vec<Choice>,
+    circuits: Vec<Choice>,
     all: usize,
 }
 
@@ -110,16 +113,25 @@ pub(crate) struct Filter {
     place: Option<String>,
     hazard: Option<String>,
     certainty: Option<String>,
+    circuit: Option<String>,
 }
 
 impl Filter {
-    fn keeps(&self, desk: &Desk, f: &Finding) -> bool {
+    fn keeps(&self, desk: &Desk, circuits: &[Circuit], f: &Finding) -> bool {
         let rig = &desk.audit.assumed;
         let asked = |word: &Option<String>| word.clone().filter(|w| !w.is_empty());
         let in_place =
             |place: &str| f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| p.place.as_deref() == Some(place));
+        // A finding is of a circuit when it names its device or something the device feeds.
+        let of_circuit = |name: &str| {
+            let Some(c) = circuits.iter().find(|c| c.name() == name) else { return false };
+            let device = name.split('.').next().unwrap_or_default();
+            let own = |p: &&Piece| p.id == device || c.feeds.iter().any(|title| p.title() == title);
+            f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| own(&p)) || f.subject.contains(name)
+        };
         asked(&self.piece).is_none_or(|piece| f.pieces.contains(&piece))
             && asked(&self.place).is_none_or(|place| in_place(&place))
+            && asked(&self.circuit).is_none_or(|circuit| of_circuit(&circuit))
             && asked(&self.hazard).is_none_or(|h| f.rule().hazard.words() == h)
             && asked(&self.certainty).is_none_or(|c| f.certainty.words() == c)
     }
@@ -145,7 +157,8 @@ pub(crate) async fn show(
     let events = app.store.events(desk.firm, visit).await?;
     let mut findings = shown(&desk, &events, true);
     let all = findings.len();
-    findings.retain(|s| filter.keeps(&desk, &desk.audit.findings[s.number - 1]));
+    let circuits = circuits(&desk.audit);
+    findings.retain(|s| filter.keeps(&desk, &circuits, &desk.audit.findings[s.number - 1]));
     let every = &desk.audit.findings;
     let rig = &desk.audit.assumed;
     let places = every.iter().flat_map(|f| &f.pieces).filter_map(|id| rig.place(rig.piece(id)?.place.as_deref()?));
@@ -154,6 +167,11 @@ pub(crate) async fn show(
     let same = |word: &'static str| (word.to_owned(), word.to_owned());
     let hazards = choices(every.iter().map(|f| same(f.rule().hazard.words())), filter.hazard.as_ref());
     let certainties = choices(every.iter().map(|f| same(f.certainty.words())), filter.certainty.as_ref());
+    let named = circuits.iter().map(|c| {
+        let label = if c.label.is_empty() { c.feeds.join(", ") } else { c.label.clone() };
+        (c.name().to_owned(), format!("{}: {label}", c.name()))
+    });
+    let circuit_choices = choices(named, filter.circuit.as_ref());
     let head = desk.head("findings");
     let audit = desk.audit;
     let report = off_thread(move || AuditReport::new(&audit).with_faults(&audit)).await?;
@@ -172,6 +190,7 @@ pub(crate) async fn show(
         places,
         hazards,
         certainties,
+        circuits: circuit_choices,
         all,
     })
 }
@@ -192,19 +211,14 @@ pub(crate) async fn decide(
     let desk = Desk::open(&app, who.0, visit).await?;
     let finding = desk.audit.findings.iter().find(|f| f.key() == form.finding).ok_or(AppError::NotFound)?;
     if !["accepted", "deferred"].contains(&form.event.as_str()) {
-        return Err(AppError::BadInput("A finding is accepted or deferred here.".to_owned()));
+        return Err(AppError::BadInput(crate::t("findings.a-finding-is-accepted-or").to_owned()));
     }
     let note = form.note.trim();
     if note.chars().count() < 5 {
-        return Err(AppError::BadInput(format!(
-            "Write why it is {}: the reason is printed in the hand-over.",
-            form.event
-        )));
+        return Err(AppError::BadInput(crate::say("findings.write-why-it-is-the", &[&form.event])));
     }
     if form.event == "accepted" && finding.severity == Severity::KeepOff {
-        return Err(AppError::BadInput(
-            "A finding of \"keep off\" cannot be accepted; defer it and bar the circuit.".to_owned(),
-        ));
+        return Err(AppError::BadInput(crate::t("findings.a-finding-of-keep-off").to_owned()));
     }
     let key = finding.key();
     let event = NewEvent {

@@ -65,7 +65,10 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
         .iter()
         .map(|a| {
             let test = events.iter().rev().find(|e| e.finding == a.finding && e.event == "re-tested");
-            let tested = test.map_or_else(|| "not yet re-tested".to_owned(), |e| format!("re-tested: {}", e.note));
+            let tested = test.map_or_else(
+                || crate::t("hand-over.not-yet-re-tested").to_owned(),
+                |e| format!("re-tested: {}", e.note),
+            );
             (a.title.clone(), tested, format!("{}, {}", a.person, when(&a.done_at)))
         })
         .collect()
@@ -122,7 +125,10 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
                 let done = desk.done.iter().find(|d| d.step == s.id);
                 (
                     s.title.clone(),
-                    done.map_or_else(|| "not done".to_owned(), |d| format!("{}, {}", d.person, when(&d.done_at))),
+                    done.map_or_else(
+                        || crate::t("hand-over.not-done").to_owned(),
+                        |d| format!("{}, {}", d.person, when(&d.done_at)),
+                    ),
                 )
             })
             .collect(),
@@ -148,7 +154,7 @@ pub(crate) async fn sign(
 ) -> Result<Redirect, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     if form.name.trim() != desk.person.name {
-        return Err(AppError::BadInput(format!("Type your name as it is printed, {}, to sign.", desk.person.name)));
+        return Err(AppError::BadInput(crate::say("hand-over.type-your-name-as-it", &[&desk.person.name])));
     }
     let events = app.store.events(desk.firm, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;

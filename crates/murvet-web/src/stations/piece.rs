@@ -41,7 +41,7 @@ struct PiecePage {
 
 fn whence(value: &Value) -> &'static str {
     match value.from {
-        _ if value.is_unseen() => "not seen",
+        _ if value.is_unseen() => crate::t("piece.not-seen"),
         Some(from) => from.word(),
         None => "",
     }
@@ -91,7 +91,9 @@ pub(crate) async fn show(
         |text: &str| text.split(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_')).any(|word| word == id);
     let tests = plan(&desk.audit).into_iter().filter(|t| about(&t.id) || about(&t.terminals)).map(|t| {
         let read = readings.iter().rfind(|r| r.test == t.id && !readings.iter().any(|o| o.supersedes == Some(r.id)));
-        let value = read.map_or("not measured yet".to_owned(), |r| murvet_core::readings::value_words(r.value, t.unit));
+        let value = read.map_or(crate::t("piece.not-measured-yet").to_owned(), |r| {
+            murvet_core::readings::value_words(r.value, t.unit)
+        });
         (urlencode(&t.id), t.title, value)
     });
     let tests = tests.collect();

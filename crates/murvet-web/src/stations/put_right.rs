@@ -166,9 +166,9 @@ pub(crate) async fn apply(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     if form.base != desk.revision.number {
-        return Err(AppError::NotYet(format!(
-            "The rig is at revision {} by now; the repairs were worked out on revision {}. Look at them again.",
-            desk.revision.number, form.base
+        return Err(AppError::NotYet(crate::say(
+            "put-right.the-rig-is-at-revision",
+            &[&desk.revision.number, &form.base],
         )));
     }
     let (rig, audit) = (desk.rig.clone(), desk.audit.clone());
@@ -205,10 +205,7 @@ pub(crate) async fn apply(
         closes: &closes,
     };
     if let Saved::Conflict(other) = app.store.save_repair(firm, visit, &repair, person, now).await? {
-        return Err(AppError::NotYet(format!(
-            "Somebody saved revision {} meanwhile. Look at the repairs again.",
-            other.number
-        )));
+        return Err(AppError::NotYet(crate::say("put-right.somebody-saved-revision-meanwhile-look", &[&other.number])));
     }
     Ok(Redirect::to(&format!("/visits/{visit}/put-right")).into_response())
 }
@@ -229,13 +226,13 @@ pub(crate) async fn re_test(
     let events = app.store.events(desk.firm, visit).await?;
     let repaired = events.iter().rev().find(|e| e.finding == form.finding).filter(|e| e.event == "repaired");
     let repaired =
-        repaired.ok_or_else(|| AppError::NotYet("This finding has no repair that waits for a test.".to_owned()))?;
+        repaired.ok_or_else(|| AppError::NotYet(crate::t("put-right.this-finding-has-no-repair").to_owned()))?;
     if desk.audit.findings.iter().any(|f| f.key() == form.finding) {
-        return Err(AppError::NotYet("The rig as traced now still has this finding.".to_owned()));
+        return Err(AppError::NotYet(crate::t("put-right.the-rig-as-traced-now").to_owned()));
     }
     let note = form.note.trim();
     if note.chars().count() < 3 {
-        return Err(AppError::BadInput("Write what was tested and what it showed.".to_owned()));
+        return Err(AppError::BadInput(crate::t("put-right.write-what-was-tested-and").to_owned()));
     }
     let event = NewEvent {
         finding: &form.finding,

@@ -159,7 +159,7 @@ fn dimension(unit: &str) -> Dimension {
 fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
     let typed = typed.trim().replace(',', ".");
     if typed.is_empty() {
-        return Err("Type what the meter shows, or OL for over range.".to_owned());
+        return Err(crate::t("readings.type-what-the-meter-shows").to_owned());
     }
     if typed.eq_ignore_ascii_case("ol") {
         return Ok(f64::INFINITY);
@@ -168,14 +168,14 @@ fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
         return if (0.0..1e12).contains(&value) {
             Ok(value)
         } else {
-            Err(format!("\"{typed}\" is out of range: type a value from 0 upward."))
+            Err(crate::say("readings.is-out-of-range-type", &[&typed]))
         };
     }
     let wanted = dimension(unit);
     match Quantity::parse(&typed.replace(' ', "")) {
         Ok(q) if q.dimension == wanted => Ok(if unit == "ms" { q.si * 1000.0 } else { q.si }),
-        Ok(q) => Err(format!("\"{}\" has the wrong unit: this test is in {unit}.", q.text)),
-        Err(e) => Err(format!("{e}: type a number in {unit}, or OL for over range.")),
+        Ok(q) => Err(crate::say("readings.has-the-wrong-unit-this", &[&q.text, &unit])),
+        Err(e) => Err(crate::say("readings.type-a-number-in-or", &[&e, &unit])),
     }
 }
 
@@ -189,9 +189,7 @@ pub(crate) async fn record(
     let tests = plan(&desk.audit);
     let Some(test) = tests.iter().find(|t| t.id == form.test).cloned() else { return Err(AppError::NotFound) };
     if test.phase.energises() && !desk.is_safe() {
-        return Err(AppError::NotYet(
-            "This reading energises the rig. Every step of making safe must be done before.".to_owned(),
-        ));
+        return Err(AppError::NotYet(crate::t("readings.this-reading-energises-the-rig").to_owned()));
     }
     let value = match value_of(&form.value, test.unit) {
         Ok(value) => value,

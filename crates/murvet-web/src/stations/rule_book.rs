@@ -51,19 +51,27 @@ fn limits(p: &Profile) -> Vec<(&'static str, String, &'static str)> {
     let percent = |share: f64| format!("{} %", short(share * 100.0));
     let mut list = vec![
         (
-            "First device, conductor from its source",
+            crate::t("rule-book.first-device-conductor-from-its"),
             format!("{} m", short(p.first_device_m.value)),
             p.first_device_m.source,
         ),
-        ("Device after a change of size", format!("{} m", short(p.reduction_m.value)), p.reduction_m.source),
-        ("Drop to a load that safety depends on", percent(p.drop_vital.value), p.drop_vital.source),
-        ("Drop to any other load", percent(p.drop_other.value), p.drop_other.source),
+        (
+            crate::t("rule-book.device-after-a-change-of"),
+            format!("{} m", short(p.reduction_m.value)),
+            p.reduction_m.source,
+        ),
+        (crate::t("rule-book.drop-to-a-load-that"), percent(p.drop_vital.value), p.drop_vital.source),
+        (crate::t("rule-book.drop-to-any-other-load"), percent(p.drop_other.value), p.drop_other.source),
         ("Supply, lowest", format!("{} V", short(p.supply_v.0.value)), p.supply_v.0.source),
         ("Supply, highest", format!("{} V", short(p.supply_v.1.value)), p.supply_v.1.source),
-        ("Earth path, most", format!("{} ohm", short(p.earth_ohm.value)), p.earth_ohm.source),
+        (crate::t("rule-book.earth-path-most"), format!("{} ohm", short(p.earth_ohm.value)), p.earth_ohm.source),
     ];
     if let Some(rcd) = &p.rcd_everywhere {
-        list.push(("Residual-current device, most", format!("{} mA", short(rcd.value * 1000.0)), rcd.source));
+        list.push((
+            crate::t("rule-book.residual-current-device-most"),
+            format!("{} mA", short(rcd.value * 1000.0)),
+            rcd.source,
+        ));
     }
     list
 }
@@ -73,7 +81,7 @@ pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<A
     let question = |school: &'static School| {
         let own: Vec<&FirmChoice> = made.iter().filter(|c| c.school == school.key).collect();
         let words = |c: &&FirmChoice| {
-            let what = c.option.as_deref().unwrap_or("taken back");
+            let what = c.option.as_deref().unwrap_or(crate::t("rule-book.taken-back"));
             format!("{what}: {} ({}, {})", c.reason, c.person, when(&c.at))
         };
         Question { school, chosen: own.first().and_then(|c| c.option.clone()), made: own.iter().map(words).collect() }
@@ -85,8 +93,8 @@ pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<A
     }
     let found = |f: &Found| match f {
         Found::Rule(slug) => ((*slug).to_owned(), Some(*slug)),
-        Found::Remark(kind) => (format!("by looking, remark {kind}"), None),
-        Found::Reading(kind) => (format!("by measuring, test {kind}"), None),
+        Found::Remark(kind) => (crate::say("rule-book.by-looking-remark", &[&kind]), None),
+        Found::Reading(kind) => (crate::say("rule-book.by-measuring-test", &[&kind]), None),
     };
     html(&RuleBook {
         top: Top::new(&who, "rules", asked.visit),
@@ -123,13 +131,11 @@ pub(crate) async fn choose(
     let known = school(&form.school).ok_or(AppError::NotFound)?;
     let option = (!form.option.is_empty()).then_some(form.option.as_str());
     if option.is_some_and(|o| !known.options.iter().any(|(word, _)| *word == o)) {
-        return Err(AppError::BadInput("Choose one of the answers in the list.".to_owned()));
+        return Err(AppError::BadInput(crate::t("rule-book.choose-one-of-the-answers").to_owned()));
     }
     let reason = form.reason.trim();
     if !(5..=400).contains(&reason.chars().count()) {
-        return Err(AppError::BadInput(
-            "Write why, in 5 to 400 characters: the reason is printed with every audit.".to_owned(),
-        ));
+        return Err(AppError::BadInput(crate::t("rule-book.write-why-in-5-to").to_owned()));
     }
     app.store.add_firm_choice(who.0.firm_id, known.key, option, reason, who.0.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/rules#{}", known.key)))

@@ -91,7 +91,7 @@ pub(crate) async fn show(
             let ohm = resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge) * wire.length_m;
             page.facts = vec![
                 ("ampacity", format!("{} A", short(amp.iz_a))),
-                ("largest device", format!("{} A", short(amp.device_a))),
+                (crate::t("run.largest-device"), format!("{} A", short(amp.device_a))),
                 ("resistance, hot", format!("{} mohm", short(ohm * 1000.0))),
                 ("area", page.head.says(&format!("{} mm²", short(wire.laid.area_mm2)))),
                 ("length", page.head.says(&format!("{} m", short(wire.length_m)))),

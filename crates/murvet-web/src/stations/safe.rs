@@ -62,7 +62,7 @@ pub(crate) async fn done(
             Ok(Redirect::to(&format!("/visits/{visit}/safe")))
         }
         _ if desk.done.iter().any(|d| d.step == form.step) => Ok(Redirect::to(&format!("/visits/{visit}/safe"))),
-        Some(next) => Err(AppError::NotYet(format!("The next step is: {}.", next.title))),
-        None => Err(AppError::NotYet("This rig has no such step.".to_owned())),
+        Some(next) => Err(AppError::NotYet(crate::say("safe.the-next-step-is", &[&next.title]))),
+        None => Err(AppError::NotYet(crate::t("safe.this-rig-has-no-such").to_owned())),
     }
 }

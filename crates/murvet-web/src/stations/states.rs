@@ -136,14 +136,14 @@ fn kind_words(kind: SourceKind) -> &'static str {
     match kind {
         SourceKind::Battery => "battery",
         SourceKind::Alternator => "alternator",
-        SourceKind::Tow => "tow vehicle",
+        SourceKind::Tow => crate::t("states.tow-vehicle"),
         SourceKind::Array => "array",
         SourceKind::Shore => "shore",
         SourceKind::Generator => "generator",
         SourceKind::Inverter => "inverting",
         SourceKind::Charger => "charging",
-        SourceKind::DcDc => "DC-DC charging",
-        SourceKind::Controller => "solar charging",
+        SourceKind::DcDc => crate::t("states.dc-dc-charging"),
+        SourceKind::Controller => crate::t("states.solar-charging"),
     }
 }
 
@@ -156,7 +156,7 @@ fn running(audit: &Audit, state: &State) -> String {
         .filter(|(i, s)| state.live.active[*i] && !matches!(s.kind, SourceKind::Battery | SourceKind::Array))
         .map(|(_, s)| format!("{} ({})", audit.assumed.pieces[s.piece].id, kind_words(s.kind)))
         .collect();
-    if list.is_empty() { "batteries only".to_owned() } else { list.join(", ") }
+    if list.is_empty() { crate::t("states.batteries-only").to_owned() } else { list.join(", ") }
 }
 
 fn link_of(state: &State, with: &str) -> String {
@@ -357,11 +357,11 @@ fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
         }
         let mut text = if pieces.is_empty() { "nothing".to_owned() } else { pieces.join(", ") };
         if s.kind.is_ac() {
-            let meets = islands
-                .iter()
-                .find(|x| x.source == i)
-                .map_or_else(|| "two sources on one conductor".to_owned(), murvet_core::rules::meeting_lines);
-            text = format!("{text}. Neutral meets earth: {meets}");
+            let meets = islands.iter().find(|x| x.source == i).map_or_else(
+                || crate::t("states.two-sources-on-one-conductor").to_owned(),
+                murvet_core::rules::meeting_lines,
+            );
+            text = crate::say("states.neutral-meets-earth-2", &[&text, &meets]);
         }
         lines.push((name, text));
     }

@@ -119,12 +119,9 @@ async fn result_part(
                 ResultPart {
                     visit,
                     errors: Vec::new(),
-                    counts: format!(
-                        "{} pieces, {} runs, {} cables, {} distinct states",
-                        rig.pieces.len(),
-                        rig.runs.len(),
-                        rig.cables.len(),
-                        audit.states.states.len()
+                    counts: crate::say(
+                        "trace.pieces-runs-cables-distinct-states",
+                        &[&rig.pieces.len(), &rig.runs.len(), &rig.cables.len(), &audit.states.states.len()],
                     ),
                     appeared: not_in(&keys, &saved),
                     vanished: not_in(&saved, &keys),
@@ -365,7 +362,7 @@ pub(crate) async fn open(
         Err(problems) => {
             let lines: Vec<String> =
                 problems.iter().take(5).map(|p| format!("at {}: {}; {}", p.spot, p.message, p.help)).collect();
-            OpenAnswer { text: None, message: Some(format!("This is no rig: {}.", lines.join(". "))) }
+            OpenAnswer { text: None, message: Some(crate::say("trace.this-is-no-rig", &[&lines.join(". ")])) }
         }
     })
     .await?;

@@ -86,22 +86,23 @@ pub(crate) async fn enter(State(app): State<App>, who: Who, Path(visit): Path<i6
 
 /// The parts of the form, checked; the first fault as a sentence.
 fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64), String> {
-    for (text, what) in [(&form.customer, "the customer"), (&form.rig, "the rig")] {
+    for (text, what) in [(&form.customer, crate::t("visits.the-customer")), (&form.rig, crate::t("visits.the-rig"))] {
         if text.trim().is_empty() {
-            return Err(format!("Write a name for {what}."));
+            return Err(crate::say("visits.write-a-name-for", &[&what]));
         }
         if text.chars().count() > 200 {
-            return Err(format!("The name of {what} has more than 200 characters: shorten it."));
+            return Err(crate::say("visits.the-name-of-has-more", &[&what]));
         }
     }
     if form.rig.contains('"') {
-        return Err("The name of the rig cannot contain a quotation mark: leave it out.".to_owned());
+        return Err(crate::t("visits.the-name-of-the-rig").to_owned());
     }
-    let profile = ProfileId::parse(&form.profile).ok_or("Choose a profile from the list.")?;
-    let day = form.day.parse().map_err(|_| format!("\"{}\" is no day: write it as 2026-05-31.", form.day))?;
-    let hours: f64 = form.hours.trim().parse().map_err(|_| format!("\"{}\" is no number of hours.", form.hours))?;
+    let profile = ProfileId::parse(&form.profile).ok_or(crate::t("visits.choose-a-profile-from-the"))?;
+    let day = form.day.parse().map_err(|_| crate::say("visits.is-no-day-write-it", &[&form.day]))?;
+    let hours: f64 =
+        form.hours.trim().parse().map_err(|_| crate::say("visits.is-no-number-of-hours", &[&form.hours]))?;
     if !(0.25..=24.0).contains(&hours) {
-        return Err(format!("{hours} hours: a visit takes between a quarter of an hour and 24 hours."));
+        return Err(crate::say("visits.hours-a-visit-takes-between", &[&hours]));
     }
     Ok((profile, day, hours))
 }
