@@ -149,7 +149,7 @@ async fn circuits_sketches_and_revisions_are_told_against_each_other() {
     let said = "battery house: lifepo4 12.8V 100Ah\nfuse main 200A\n";
     site.post(&site.at("sketch"), &[("text", said), ("note", "the owner's drawing")]).await;
     let (_, page) = site.get(&site.at("sketch")).await;
-    for words in ["100Ah", "200Ah", "not there", "not drawn", "the owner&#39;s drawing"] {
+    for words in ["100Ah", "200Ah", "not there", "Traced and not drawn: inv, p, conv", "the owner&#39;s drawing"] {
         assert!(page.contains(words), "{words}: {page}");
     }
     // What to ask: a choice that decides, and what alterations leave behind.

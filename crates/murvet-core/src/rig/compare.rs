@@ -4,6 +4,9 @@ use super::{Conductor, HopEnd, Piece, Rig, Value, walk};
 use crate::units::Quantity;
 use std::collections::BTreeMap;
 
+/// What an account says of a piece that it does not have.
+pub const NOT_THERE: &str = "not there";
+
 /// A place where two accounts do not agree.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
 pub struct Disagreement {
@@ -37,12 +40,12 @@ pub fn compare(said: &Rig, found: &Rig) -> Vec<Disagreement> {
     for s in said.pieces.iter().filter(|p| p.status.present()) {
         match found.pieces.iter().find(|p| p.id == s.id && p.status.present()) {
             Some(f) => piece(s, f, &mut out),
-            None => out.push(one(&s.id, "there", s.kind.spec().title, "not there")),
+            None => out.push(one(&s.id, "there", s.kind.spec().title, NOT_THERE)),
         }
     }
     for f in found.pieces.iter().filter(|p| p.status.present()) {
         if !said.pieces.iter().any(|p| p.id == f.id && p.status.present()) {
-            out.push(one(&f.id, "there", "not drawn", f.kind.spec().title));
+            out.push(one(&f.id, "there", NOT_THERE, f.kind.spec().title));
         }
     }
     let (drawn, traced) = (joints(said), joints(found));
@@ -114,7 +117,7 @@ fn piece(s: &Piece, f: &Piece, out: &mut Vec<Disagreement>) {
             out.push(Disagreement { pieces: vec![s.id.clone()], ..one(&about, key, said, found) });
         };
         match f.ways.iter().find(|w| w.id == way.id) {
-            None => differs("there", "way", "not there"),
+            None => differs("there", "way", NOT_THERE),
             Some(w) => {
                 if !way.rating.is_unseen() && !w.rating.is_unseen() && !same(&way.rating, &w.rating) {
                     differs("rating", &way.rating.text, &w.rating.text);

@@ -13,7 +13,7 @@ mod walk;
 
 pub(crate) use check::terminal_names;
 pub use check::{MOST_PIECES, Problem, Spot, check, nearest};
-pub use compare::{Disagreement, compare};
+pub use compare::{Disagreement, NOT_THERE, compare};
 pub use conductors::{Cable, Conductor, Core, Landing, LooseEnd, Run, Step};
 pub use piece::{Piece, Place, Remark, Status, TermRef, Way};
 pub use value::{Provenance, Value};

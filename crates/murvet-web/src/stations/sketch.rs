@@ -11,7 +11,7 @@ use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::{MAX_TEXT, parse};
-use murvet_core::rig::{Disagreement, compare};
+use murvet_core::rig::{Disagreement, NOT_THERE, compare};
 use murvet_draw::{MapOptions, rig_map};
 use serde::Deserialize;
 use std::collections::BTreeSet;
@@ -25,6 +25,8 @@ struct SketchPage {
     by: Option<String>,
     errors: Vec<Shown>,
     list: Vec<Disagreement>,
+    /// Pieces that were traced and that the sketch does not have.
+    undrawn: Vec<String>,
     map: Option<String>,
 }
 
@@ -33,15 +35,26 @@ async fn page(desk: Desk, text: String, note: String, by: Option<String>) -> Res
     let head = desk.head("trace");
     let (rig, audit) = (desk.rig, desk.audit);
     let page = off_thread(move || {
-        let (errors, list) = match parse(&text) {
+        let (errors, mut list) = match parse(&text) {
             Ok(said) => (Vec::new(), compare(&said, &rig)),
             Err(errors) => (shown(&text, &errors), Vec::new()),
         };
+        let undrawn: Vec<String> = list.iter().filter(|d| d.said == NOT_THERE).map(|d| d.about.clone()).collect();
+        list.retain(|d| d.said != NOT_THERE);
         let marked: Vec<String> =
             list.iter().flat_map(|d| d.pieces.iter().cloned()).collect::<BTreeSet<_>>().into_iter().collect();
         let map = (!list.is_empty() && by.is_some())
             .then(|| rig_map(&audit, &MapOptions { marked: &marked, ..MapOptions::default() }));
-        SketchPage { head, list: if by.is_some() { list } else { Vec::new() }, text, note, by, errors, map }
+        SketchPage {
+            head,
+            undrawn: if by.is_some() { undrawn } else { Vec::new() },
+            list: if by.is_some() { list } else { Vec::new() },
+            text,
+            note,
+            by,
+            errors,
+            map,
+        }
     })
     .await?;
     html(&page)
