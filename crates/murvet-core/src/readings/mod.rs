@@ -8,7 +8,7 @@ mod uses;
 mod verdict;
 
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
-pub use plan::plan;
+pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
 pub use uses::{Use, uses};
 pub use verdict::{Outcome, Verdict, judge, value_words};
@@ -20,14 +20,24 @@ pub use verdict::{Outcome, Verdict, judge, value_words};
 pub enum Phase {
     /// The supply at the pitch, before plugging in.
     Supply,
+    /// What is looked at and pulled, everything dead.
+    Look,
     /// Everything dead.
     Dead,
     /// DC live.
     Dc,
+    /// Charging from sun and engine, source by source.
+    Charging,
     /// On the inverter.
     Inverter,
+    /// On the generator.
+    Generator,
     /// On shore.
     Shore,
+    /// Everything on that can be on together.
+    Load,
+    /// Closing up.
+    Close,
 }
 
 impl Phase {
@@ -35,16 +45,21 @@ impl Phase {
     pub fn words(self) -> &'static str {
         match self {
             Phase::Supply => "Supply, before plugging in",
+            Phase::Look => "Looked at and pulled",
             Phase::Dead => "Everything dead",
             Phase::Dc => "DC live",
+            Phase::Charging => "Charging, source by source",
             Phase::Inverter => "On the inverter",
+            Phase::Generator => "On the generator",
             Phase::Shore => "On shore",
+            Phase::Load => "Everything on together",
+            Phase::Close => "Closing up",
         }
     }
 
     /// Whether the rig must be made safe and its dead tests done before.
     pub fn energises(self) -> bool {
-        matches!(self, Phase::Inverter | Phase::Shore)
+        matches!(self, Phase::Charging | Phase::Inverter | Phase::Generator | Phase::Shore | Phase::Load)
     }
 }
 
@@ -93,4 +108,16 @@ pub struct Test {
     pub meaning: String,
     /// Minutes.
     pub minutes: u32,
+    /// What a meter is put to, where the model can tell what it would show.
+    pub probe: Option<crate::measure::Probe>,
+}
+
+/// The unit of what is looked at: 1 is as it should be, 0 is not.
+pub const LOOK: &str = "seen";
+
+impl Test {
+    /// Whether it is looked at rather than measured.
+    pub fn is_look(&self) -> bool {
+        self.unit == LOOK
+    }
 }

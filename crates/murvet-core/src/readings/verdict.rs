@@ -38,6 +38,7 @@ pub struct Verdict {
 /// A value with its unit, in a prefix that keeps it short; infinity is over range.
 pub fn value_words(value: f64, unit: &str) -> String {
     match unit {
+        super::LOOK => if value >= 0.5 { "as it should be" } else { "not as it should be" }.to_owned(),
         _ if value.is_infinite() => "over range".to_owned(),
         "ohm" if value >= 1e6 => format!("{} Mohm", short(value / 1e6)),
         "ohm" if value > 0.0 && value < 0.1 => format!("{} mohm", short(value * 1e3)),
@@ -57,6 +58,11 @@ fn range(low: f64, high: f64, unit: &str) -> String {
 
 /// Judges a value in the test's unit; infinity stands for over-range (an open circuit in ohms).
 pub fn judge(test: &Test, value: f64) -> Verdict {
+    if test.is_look() {
+        let fine = value >= 0.5;
+        let words = if fine { "As it should be.".to_owned() } else { format!("Not as it should be. {}", test.meaning) };
+        return Verdict { outcome: if fine { Outcome::Pass } else { Outcome::Fail }, words };
+    }
     let shown = value_words(value, test.unit);
     let allowed = range(test.limit.low, test.limit.high, test.unit);
     if !test.limit.holds(value) {
@@ -89,6 +95,9 @@ pub fn judge(test: &Test, value: f64) -> Verdict {
 impl Test {
     /// The limits in words.
     pub fn limit_words(&self) -> String {
+        if self.is_look() {
+            return "as it should be".to_owned();
+        }
         range(self.limit.low, self.limit.high, self.unit)
     }
 

@@ -1,0 +1,357 @@
+//! Which hidden fault explains the readings, and which reading to take next.
+//!
+//! Every single fault, and pairs of those that explain something, are put into the model; what it then predicts is held
+//! against what was measured. A reading within the tolerance costs nothing, one far off costs a bounded amount, so that one
+//! slip of the pen accuses nobody and clears nobody. The sound rig is a suspect like the others: as long as it explains all
+//! readings, nothing is accused.
+
+use crate::audit::Audit;
+use crate::catalogue::{Kind, Role};
+use crate::measure::{Fault, Function, Probe, Stand, World, suspects};
+use crate::readings::Test;
+use crate::rig::Core;
+use std::cell::RefCell;
+use std::collections::HashMap;
+use std::rc::Rc;
+
+/// A reading to be explained.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Observed {
+    /// What the meter was put to.
+    pub probe: Probe,
+    /// What it showed, in the function's unit; infinite for over range.
+    pub value: f64,
+}
+
+/// An explanation.
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
+pub struct Explanation {
+    /// The faults it supposes, one or two.
+    pub faults: Vec<Fault>,
+    /// How badly it fits: half the sum of squared deviations in tolerances, bounded for each reading, and a share for how
+    /// rare the faults are. Less is better.
+    pub misfit: f64,
+    /// How many readings that the sound rig does not explain it explains.
+    pub explains: usize,
+    /// How many readings speak against it.
+    pub against: usize,
+}
+
+/// The answer.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Diagnosis {
+    /// Readings that the rig as traced does not explain, by index.
+    pub odd: Vec<usize>,
+    /// Explanations, the best first; empty where nothing is odd.
+    pub explanations: Vec<Explanation>,
+    /// Suspects that the readings clear: those that would have shown.
+    pub cleared: usize,
+}
+
+/// A reading that splits what is still possible.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NextReading {
+    /// What to measure, in words.
+    pub title: String,
+    /// The test of the plan it is, where it is one.
+    pub test: Option<String>,
+    /// What the meter is put to.
+    pub probe: Probe,
+    /// Minutes it takes.
+    pub minutes: u32,
+    /// How much it is expected to tell, bit.
+    pub bits: f64,
+}
+
+/// One reading costs at most so much.
+const MOST_COST: f64 = 12.0;
+/// A reading beyond so many tolerances is odd.
+const ODD: f64 = 3.0;
+/// Explanations kept.
+const KEPT: usize = 12;
+/// Single faults from which pairs are made.
+const FOR_PAIRS: usize = 24;
+
+/// How far a value lies from what is predicted, in tolerances of the instrument and of what was traced.
+fn deviation(function: Function, predicted: f64, value: f64) -> f64 {
+    match function {
+        Function::Ohms | Function::Insulation => {
+            // On a scale of ratios, with half an ohm that leads and contacts may add; over range counts as 1 Gohm.
+            let on_scale = |v: f64| (v.clamp(0.0, 1e9) + 0.5).ln();
+            let wide = if function == Function::Ohms { 0.25 } else { 0.5 };
+            (on_scale(value) - on_scale(predicted)) / wide
+        }
+        Function::TripMs(_) => {
+            if predicted.is_finite() == value.is_finite() {
+                0.0
+            } else {
+                2.0 * ODD
+            }
+        }
+        Function::DcVolts => (value - predicted) / (0.006 * predicted.abs() + 0.02),
+        Function::AcVolts => (value - predicted) / (0.03 * predicted.abs() + 1.5),
+        Function::DcAmps | Function::AcAmps => (value - predicted) / (0.04 * predicted.abs() + 0.2),
+    }
+}
+
+fn cost(d: f64) -> f64 {
+    (0.5 * d * d).min(MOST_COST)
+}
+
+/// The rig of an audit with everything that could be wrong in it, one model a suspect; models are kept, so that a reading
+/// more costs only what is new.
+pub struct Models<'a> {
+    audit: &'a Audit,
+    suspects: Vec<Fault>,
+    made: RefCell<HashMap<String, Rc<World>>>,
+}
+
+impl<'a> Models<'a> {
+    /// The models of a rig; none is made before it is asked.
+    pub fn new(audit: &'a Audit) -> Models<'a> {
+        Models { audit, suspects: suspects(audit), made: RefCell::default() }
+    }
+
+    fn world(&self, faults: &[Fault]) -> Rc<World> {
+        let made = || Rc::new(World::new(self.audit, faults));
+        // Sizes that were fitted are many and asked once.
+        if faults.len() > 1 || faults.iter().any(|f| f.size().is_some() && !self.suspects.contains(f)) {
+            return made();
+        }
+        Rc::clone(self.made.borrow_mut().entry(format!("{faults:?}")).or_insert_with(made))
+    }
+
+    /// What one set of faults predicts for each reading.
+    fn predictions(&self, faults: &[Fault], probes: &[&Probe]) -> Vec<f64> {
+        let world = self.world(faults);
+        // What cannot be read any more is taken as dead.
+        probes.iter().map(|p| world.read(p).unwrap_or(0.0)).collect()
+    }
+
+    /// Explains readings.
+    ///
+    /// Complexity: one model a suspect and one solve for each stand among the readings; pairs of at most 24 suspects.
+    pub fn diagnose(&self, seen: &[Observed]) -> Diagnosis {
+        let probes: Vec<&Probe> = seen.iter().map(|o| &o.probe).collect();
+        let off = |predicted: &[f64]| -> Vec<f64> {
+            predicted.iter().zip(seen).map(|(p, o)| deviation(o.probe.function, *p, o.value)).collect()
+        };
+        let traced = self.predictions(&[], &probes);
+        let sound = off(&traced);
+        let odd: Vec<usize> = (0..seen.len()).filter(|&i| sound[i].abs() > ODD).collect();
+        if odd.is_empty() {
+            return Diagnosis::default();
+        }
+        let judge = |faults: Vec<Fault>| {
+            let off = off(&self.predictions(&faults, &probes));
+            Explanation {
+                misfit: off.iter().map(|d| cost(*d)).sum::<f64>() + faults.iter().map(Fault::rarity).sum::<f64>(),
+                explains: odd.iter().filter(|&&i| off[i].abs() <= ODD).count(),
+                against: off.iter().filter(|d| d.abs() > ODD).count(),
+                faults,
+            }
+        };
+        let by_misfit = |list: &mut Vec<Explanation>| list.sort_by(|a, b| a.misfit.total_cmp(&b.misfit));
+        let sized = |f: &Fault| match f.size() {
+            Some(range) => self.fit(f, range, seen, &traced),
+            None => f.clone(),
+        };
+        let mut list: Vec<Explanation> = self.suspects.iter().map(|f| judge(vec![sized(f)])).collect();
+        let cleared = list.iter().filter(|e| e.explains == 0).count();
+        by_misfit(&mut list);
+        distinct(&mut list);
+        // Two faults together, where one alone leaves something unexplained.
+        if list.first().is_none_or(|best| best.against > 0) {
+            let helpful: Vec<Fault> =
+                list.iter().filter(|e| e.explains > 0).take(FOR_PAIRS).map(|e| e.faults[0].clone()).collect();
+            for (n, a) in helpful.iter().enumerate() {
+                for b in helpful[n + 1..].iter().filter(|b| !a.same_place(b)) {
+                    list.push(judge(vec![a.clone(), b.clone()]));
+                }
+            }
+            by_misfit(&mut list);
+            distinct(&mut list);
+        }
+        list.retain(|e| e.explains > 0);
+        list.truncate(KEPT);
+        Diagnosis { odd, explanations: list, cleared }
+    }
+
+    /// The size at which a fault fits best, by golden section over its logarithm: what it predicts moves one way with its
+    /// size, so the cost has one valley for each reading and one in all near the best of them. Only readings that the
+    /// fault moves at all are looked at, and only where it betters them.
+    fn fit(&self, fault: &Fault, (least, most): (f64, f64), seen: &[Observed], traced: &[f64]) -> Fault {
+        let probes: Vec<&Probe> = seen.iter().map(|o| &o.probe).collect();
+        let usual = self.predictions(std::slice::from_ref(fault), &probes);
+        let moved: Vec<usize> = (0..seen.len())
+            .filter(|&i| usual[i] != traced[i] && deviation(probes[i].function, traced[i], usual[i]).abs() > 0.05)
+            .collect();
+        let asked: Vec<&Probe> = moved.iter().map(|&i| probes[i]).collect();
+        // A cost that grows slowly, so that a search sees which way is better from afar.
+        let slope = |values: &[f64]| -> f64 {
+            let each = values.iter().zip(&moved).map(|(v, &i)| deviation(probes[i].function, *v, seen[i].value));
+            each.map(|d| (1.0 + d * d).ln()).sum()
+        };
+        let of = |values: &[f64]| moved.iter().map(|&i| values[i]).collect::<Vec<f64>>();
+        if slope(&of(&usual)) >= slope(&of(traced)) - 0.2 {
+            return fault.clone();
+        }
+        let at = |x: f64| slope(&self.predictions(&[fault.of_size(x.exp())], &asked));
+        let golden = 0.5 * (5f64.sqrt() - 1.0);
+        let (mut a, mut b) = (least.ln(), most.ln());
+        let (mut c, mut d) = (b - golden * (b - a), a + golden * (b - a));
+        let (mut at_c, mut at_d) = (at(c), at(d));
+        for _ in 0..11 {
+            if at_c < at_d {
+                (b, d, at_d) = (d, c, at_c);
+                c = b - golden * (b - a);
+                at_c = at(c);
+            } else {
+                (a, c, at_c) = (c, d, at_d);
+                d = a + golden * (b - a);
+                at_d = at(d);
+            }
+        }
+        fault.of_size((0.5 * (a + b)).exp())
+    }
+
+    /// The reading that best splits the explanations for the minutes it costs: the expected information about which of them
+    /// holds, in bit, over the minutes. Tests of the plan without a reading are asked first among equals; beside them every
+    /// conductor of a suspect may be measured along.
+    ///
+    /// Complexity: one model an explanation, one solve for each stand among the candidates.
+    pub fn next_reading(&self, tests: &[Test], found: &Diagnosis, seen: &[Observed]) -> Option<NextReading> {
+        let best = found.explanations.first()?.misfit;
+        let possible: Vec<&Explanation> = found.explanations.iter().filter(|e| e.misfit < best + 6.0).collect();
+        if possible.len() < 2 {
+            return None;
+        }
+        let weight: Vec<f64> = possible.iter().map(|e| (best - e.misfit).exp()).collect();
+        let sum: f64 = weight.iter().sum();
+        let from_plan = tests.iter().filter_map(|t: &Test| {
+            Some(NextReading {
+                title: t.title.clone(),
+                test: Some(t.id.clone()),
+                probe: t.probe.clone()?,
+                minutes: t.minutes,
+                bits: 0.0,
+            })
+        });
+        let mut asked: Vec<NextReading> = from_plan.chain(along(self.audit, &possible, seen)).collect();
+        asked.retain(|n| !seen.iter().any(|o| o.probe == n.probe));
+        let probes: Vec<&Probe> = asked.iter().map(|n| &n.probe).collect();
+        let all: Vec<Vec<f64>> = possible.iter().map(|e| self.predictions(&e.faults, &probes)).collect();
+        for (k, next) in asked.iter_mut().enumerate() {
+            // Explanations whose predictions the meter cannot tell apart stay together.
+            let function = next.probe.function;
+            let mut groups: Vec<(f64, f64)> = Vec::new();
+            for (e, w) in all.iter().zip(&weight) {
+                match groups.iter_mut().find(|(v, _)| deviation(function, *v, e[k]).abs() < ODD) {
+                    Some((_, sum)) => *sum += w,
+                    None => groups.push((e[k], *w)),
+                }
+            }
+            next.bits = groups.iter().map(|(_, w)| w / sum).map(|p| -p * p.log2()).sum();
+        }
+        let worth = |n: &NextReading| n.bits / f64::from(n.minutes.max(1));
+        asked.into_iter().filter(|n| n.bits > 0.02).max_by(|a, b| worth(a).total_cmp(&worth(b)))
+    }
+}
+
+/// One explanation for each place: of joints that differ only in their resistance the best stays.
+fn distinct(list: &mut Vec<Explanation>) {
+    let mut kept: Vec<Explanation> = Vec::new();
+    for e in std::mem::take(list) {
+        let same = |k: &Explanation| {
+            k.faults.len() == e.faults.len() && k.faults.iter().all(|a| e.faults.iter().any(|b| a.same_place(b)))
+        };
+        if !kept.iter().any(same) {
+            kept.push(e);
+        }
+    }
+    *list = kept;
+}
+
+/// Readings along the conductors of the suspects: across each in the stands of the odd readings.
+fn along(audit: &Audit, possible: &[&Explanation], seen: &[Observed]) -> Vec<NextReading> {
+    let net = &audit.net;
+    let mut list: Vec<NextReading> = Vec::new();
+    let mut stands: Vec<&Probe> = Vec::new();
+    for o in seen {
+        if !stands.iter().any(|p| p.stand == o.probe.stand && p.function.dead() == o.probe.function.dead()) {
+            stands.push(&o.probe);
+        }
+    }
+    let involved = |a: &str, b: &str, wire: Option<&str>| {
+        possible.iter().flat_map(|e| &e.faults).any(|f| match f {
+            Fault::Open { wire: w } | Fault::Joint { wire: w, .. } => Some(w.as_str()) == wire,
+            Fault::Blown { device } => a.starts_with(device.as_str()) || b.starts_with(device.as_str()),
+            _ => false,
+        })
+    };
+    for e in &net.edges {
+        let (a, b) = (&net.nodes[e.a].name, &net.nodes[e.b].name);
+        let wire = if let crate::network::What::Wire(w) = e.what { Some(net.wires[w].key.as_str()) } else { None };
+        let device = matches!(e.what, crate::network::What::Device { .. });
+        if (wire.is_none() && !device) || !involved(a, b, wire) {
+            continue;
+        }
+        let mains = net.nodes[e.a].is_mains_side();
+        for p in &stands {
+            let function = match (p.function.dead(), mains) {
+                (true, _) => Function::Ohms,
+                (false, true) => Function::AcVolts,
+                (false, false) => Function::DcVolts,
+            };
+            list.push(NextReading {
+                title: if function == Function::Ohms {
+                    format!("resistance from {a} to {b}")
+                } else {
+                    format!("voltage from {a} to {b}")
+                },
+                test: None,
+                probe: Probe::between(function, a, b, p.stand.clone()),
+                minutes: 2,
+                bits: 0.0,
+            });
+        }
+    }
+    for f in possible.iter().flat_map(|e| &e.faults) {
+        if let Fault::Leaky { piece, core, .. } = f {
+            list.extend(alone(audit, piece, *core));
+        }
+    }
+    list
+}
+
+/// The insulation of one piece alone, its cables and its plug off; and of its whole circuit, by the way that feeds it.
+fn alone(audit: &Audit, piece: &str, core: Core) -> Vec<NextReading> {
+    let (rig, net) = (&audit.assumed, &audit.net);
+    let Some(index) = rig.pieces.iter().position(|p| p.id == piece) else { return Vec::new() };
+    let role = if core == Core::N { Role::Neutral } else { Role::Line };
+    let at = |role: Role| net.nodes.iter().find(|n| n.piece == Some(index) && n.role == role);
+    let (Some(live), Some(earth)) = (at(role), at(Role::Earth)) else { return Vec::new() };
+    let touching = rig.cables.iter().filter(|c| c.from.piece == piece || c.to.piece == piece);
+    let mut off: Vec<String> = touching.map(|c| c.id.clone()).collect();
+    // Its own plug and what is plugged into it.
+    off.push(piece.to_owned());
+    let reading = |title: String, a: &str, b: &str, off: Vec<String>, minutes| NextReading {
+        title,
+        test: None,
+        probe: Probe::between(Function::Insulation, a, b, Stand { off, ..Stand::default() }),
+        minutes,
+        bits: 0.0,
+    };
+    let mut list =
+        vec![reading(format!("insulation of {piece} alone, its cables and plug off"), &live.name, &earth.name, off, 6)];
+    if core == Core::L {
+        for p in rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
+            for way in &p.ways {
+                let name = format!("{}.{}", p.id, way.id);
+                let title = format!("insulation of the circuit behind {name}, the way off");
+                list.push(reading(title, &name, &format!("{}.PE", p.id), vec![name.clone()], 2));
+            }
+        }
+    }
+    list
+}

@@ -1,0 +1,403 @@
+//! Hidden faults: what can be wrong in a rig that was traced rightly.
+
+use super::World;
+use crate::audit::Audit;
+use crate::catalogue::{Bond, Kind, Role, SourceKind};
+use crate::network::{Edge, Gate, Network, Node, What, WireSpot};
+use crate::rig::Core;
+
+/// One hidden fault. Conductors are named by the key of their wire, devices and pieces by their printed name.
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
+#[serde(tag = "fault", rename_all = "kebab-case")]
+pub enum Fault {
+    /// A conductor is cut or has come off.
+    Open {
+        /// The wire.
+        wire: String,
+    },
+    /// A joint of a conductor has resistance.
+    Joint {
+        /// The wire.
+        wire: String,
+        /// What it adds, ohm.
+        ohm: f64,
+    },
+    /// Two cores are swapped at the far end of a cable.
+    Swapped {
+        /// The cable.
+        cable: String,
+        /// One core.
+        a: Core,
+        /// The other.
+        b: Core,
+    },
+    /// A device is blown or tripped.
+    Blown {
+        /// The device: a piece, or a way of one.
+        device: String,
+    },
+    /// A changeover stays where it is.
+    Stuck {
+        /// The piece.
+        piece: String,
+        /// The position it stays at.
+        position: u8,
+    },
+    /// A bond of a piece is not made, or its relay does not close.
+    NoBond {
+        /// The piece.
+        piece: String,
+    },
+    /// A bond relay does not open.
+    BondStays {
+        /// The piece.
+        piece: String,
+    },
+    /// Neutral and earth are joined at a piece.
+    ExtraBond {
+        /// The piece.
+        piece: String,
+    },
+    /// A charger, controller or inverter gives nothing.
+    Dead {
+        /// The piece.
+        piece: String,
+    },
+    /// A charger's input hangs on another way than traced.
+    Moved {
+        /// The cable to the charger.
+        cable: String,
+        /// Panel and way it now hangs on.
+        to: String,
+    },
+    /// A battery sags.
+    Weak {
+        /// The battery.
+        piece: String,
+    },
+    /// A conductor of an appliance leaks to earth.
+    Leaky {
+        /// The appliance.
+        piece: String,
+        /// Line or neutral.
+        core: Core,
+        /// Resistance of the leak, ohm.
+        ohm: f64,
+    },
+    /// A residual-current device does not open.
+    DeadRcd {
+        /// The piece.
+        piece: String,
+    },
+}
+
+impl Fault {
+    /// In words.
+    pub fn words(&self) -> String {
+        match self {
+            Fault::Open { wire } => format!("the conductor {} is open", ends(wire)),
+            Fault::Joint { wire, .. } => {
+                format!("a joint of the conductor {} has resistance", ends(wire))
+            }
+            Fault::Swapped { cable, a, b } => {
+                format!("{} and {} are swapped at the far end of {cable}", a.word(), b.word())
+            }
+            Fault::Blown { device } => format!("{device} is blown or has tripped"),
+            Fault::Stuck { piece, position } => format!("{piece} stays at its position {}", position + 1),
+            Fault::NoBond { piece } => format!("the neutral-earth bond of {piece} is missing"),
+            Fault::BondStays { piece } => format!("the bond relay of {piece} does not open"),
+            Fault::ExtraBond { piece } => format!("neutral and earth are joined at {piece}"),
+            Fault::Dead { piece } => format!("{piece} gives nothing"),
+            Fault::Moved { cable, to } => format!("{cable} hangs on {to}"),
+            Fault::Weak { piece } => format!("{piece} sags: a weak cell or a spent battery"),
+            Fault::Leaky { piece, core, .. } => format!("the {} of {piece} leaks to earth", core_words(*core)),
+            Fault::DeadRcd { piece } => format!("the residual-current device of {piece} does not open"),
+        }
+    }
+
+    /// What it is to the rest of the rig, whatever its size: two of one kind at one place are one suspect.
+    pub fn same_place(&self, other: &Fault) -> bool {
+        match (self, other) {
+            (Fault::Joint { wire: a, .. }, Fault::Joint { wire: b, .. }) => a == b,
+            (Fault::Leaky { piece: a, core: x, .. }, Fault::Leaky { piece: b, core: y, .. }) => a == b && x == y,
+            _ => self == other,
+        }
+    }
+
+    /// The least and the greatest credible size of a fault that has one, ohm.
+    pub(crate) fn size(&self) -> Option<(f64, f64)> {
+        match self {
+            Fault::Joint { ohm, .. } if *ohm < 0.5 => Some((0.002, 2.0)),
+            Fault::Joint { .. } => Some((0.1, 100.0)),
+            Fault::Leaky { .. } => Some((500.0, 900_000.0)),
+            _ => None,
+        }
+    }
+
+    /// The same fault of another size; one without a size stays as it is.
+    pub(crate) fn of_size(&self, size: f64) -> Fault {
+        match self.clone() {
+            Fault::Joint { wire, .. } => Fault::Joint { wire, ohm: size },
+            Fault::Leaky { piece, core, .. } => Fault::Leaky { piece, core, ohm: size },
+            other => other,
+        }
+    }
+
+    /// How rare it is beside the commonest, in the logarithm that the diagnosis adds up (common practice, no source:
+    /// joints and devices fail most, relays seldom, cores are swapped by people).
+    pub(crate) fn rarity(&self) -> f64 {
+        match self {
+            Fault::Blown { .. } | Fault::Joint { .. } => 2.0,
+            Fault::Open { .. } | Fault::Dead { .. } | Fault::Weak { .. } => 2.5,
+            _ => 3.0,
+        }
+    }
+
+    pub(super) fn put_into(&self, world: &mut World) {
+        match self {
+            Fault::Open { wire } => {
+                if let Some(w) = wire_of(&world.net, wire) {
+                    world.net.edges.retain(|e| e.what != What::Wire(w));
+                }
+            }
+            Fault::Joint { wire, ohm } => {
+                if let Some(w) = wire_of(&world.net, wire) {
+                    *world.joints.entry(w).or_default() += ohm;
+                }
+            }
+            Fault::Swapped { cable, a, b } => swap(world, cable, *a, *b),
+            Fault::Blown { device } => {
+                let rig = &world.rig;
+                let open = |e: &Edge| matches!(&e.what, What::Device { piece, way, .. } if device_named(&rig.pieces[*piece].id, way.as_deref()) == *device);
+                world.net.edges.retain(|e| !open(e));
+            }
+            Fault::Stuck { piece, position } => stick(world, piece, *position),
+            Fault::NoBond { piece } => {
+                let rig = &world.rig;
+                world
+                    .net
+                    .edges
+                    .retain(|e| !matches!(&e.what, What::Bond { piece: p, .. } if rig.pieces[*p].id == *piece));
+            }
+            Fault::BondStays { piece } => {
+                let rig = &world.rig;
+                for e in &mut world.net.edges {
+                    if let What::Bond { piece: p, bond, .. } = &mut e.what
+                        && rig.pieces[*p].id == *piece
+                    {
+                        *bond = Bond::Fixed;
+                    }
+                }
+            }
+            Fault::ExtraBond { piece } => {
+                if let Some((index, n, e)) = neutral_and_earth(&world.net, &world.rig, piece) {
+                    let what = What::Bond { piece: index, bond: Bond::Fixed, source: None };
+                    world.net.edges.push(Edge { a: n, b: e, what, residual: None });
+                }
+            }
+            Fault::Dead { piece } => {
+                let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) else { return };
+                // It is there and joined to nothing.
+                let name = format!("{piece} (dead)");
+                let spare = world.net.nodes.len();
+                world.net.nodes.push(Node {
+                    piece: None,
+                    terminal: String::new(),
+                    name,
+                    role: Role::Any,
+                    duty: Role::Any,
+                });
+                for s in world.net.sources.iter_mut().filter(|s| s.piece == index) {
+                    s.plus = spare;
+                }
+                world.net.consumers.retain(|c| c.piece != index);
+            }
+            Fault::Moved { cable, to } => move_cable(world, cable, to),
+            Fault::Weak { piece } => {
+                if let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) {
+                    world.weak.insert(index, (0.9, 6.0));
+                }
+            }
+            Fault::Leaky { piece, core, ohm } => {
+                let index = world.rig.pieces.iter().position(|p| p.id == *piece);
+                let at = |role: Role| {
+                    world.net.nodes.iter().position(|n| n.piece == index && index.is_some() && n.role == role)
+                };
+                let from = if *core == Core::N { Role::Neutral } else { Role::Line };
+                if let (Some(a), Some(b)) = (at(from), at(Role::Earth)) {
+                    world.leaks.push((a, b, *ohm));
+                }
+            }
+            Fault::DeadRcd { piece } => {
+                world.stuck_rcd.extend(world.rig.pieces.iter().position(|p| p.id == *piece));
+            }
+        }
+    }
+}
+
+/// A wire's key as the two terminals it joins; a terminal may itself end in a minus.
+fn ends(wire: &str) -> String {
+    wire.rsplit_once("--").map_or_else(|| wire.to_owned(), |(a, b)| format!("{a} to {b}"))
+}
+
+fn core_words(core: Core) -> &'static str {
+    match core {
+        Core::L => "line",
+        Core::N => "neutral",
+        Core::PE => "earth",
+        Core::L2 => "second line",
+    }
+}
+
+fn wire_of(net: &Network, key: &str) -> Option<usize> {
+    net.wires.iter().position(|w| w.key == key)
+}
+
+/// A device as it is printed.
+fn device_named(piece: &str, way: Option<&str>) -> String {
+    way.map_or_else(|| piece.to_owned(), |w| format!("{piece}.{w}"))
+}
+
+fn neutral_and_earth(net: &Network, rig: &crate::rig::Rig, piece: &str) -> Option<(usize, usize, usize)> {
+    let index = rig.pieces.iter().position(|p| p.id == piece)?;
+    let at = |role: Role| net.nodes.iter().position(|n| n.piece == Some(index) && n.role == role);
+    Some((index, at(Role::Neutral)?, at(Role::Earth)?))
+}
+
+/// Exchanges the far landings of two cores.
+fn swap(world: &mut World, cable: &str, a: Core, b: Core) {
+    let Some(index) = world.rig.cables.iter().position(|c| c.id == cable) else { return };
+    let edge_of = |core: Core| {
+        world.net.edges.iter().position(
+            |e| matches!(e.what, What::Wire(w) if world.net.wires[w].spot == WireSpot::Cable(index, core as usize)),
+        )
+    };
+    if let (Some(x), Some(y)) = (edge_of(a), edge_of(b)) {
+        // The far end is the one at the piece that the cable leads to.
+        let far = world.rig.pieces.iter().position(|p| p.id == world.rig.cables[index].to.piece);
+        let at_b = world.net.nodes[world.net.edges[x].b].piece == far;
+        let end = |e: &Edge| if at_b { e.b } else { e.a };
+        let (p, q) = (end(&world.net.edges[x]), end(&world.net.edges[y]));
+        for (edge, node) in [(x, q), (y, p)] {
+            let e = &mut world.net.edges[edge];
+            if at_b { e.b = node } else { e.a = node }
+        }
+    }
+}
+
+/// Contacts of a piece stand as at this position for good.
+fn stick(world: &mut World, piece: &str, position: u8) {
+    let Some(index) = world.rig.pieces.iter().position(|p| p.id == piece) else { return };
+    let control = world.net.controls.iter().position(|c| c.piece == Some(index));
+    let auto = world.net.autos.iter().position(|a| a.piece == index);
+    let own = |gate: Gate| match gate {
+        Gate::Control(c, at) => (Some(c) == control).then_some(at),
+        Gate::Auto(a, at) => (Some(a) == auto).then_some(at),
+    };
+    world.net.edges.retain(|e| !matches!(e.what, What::Contact(g) if own(g).is_some_and(|at| at != position)));
+    for e in &mut world.net.edges {
+        if matches!(e.what, What::Contact(g) if own(g) == Some(position)) {
+            e.what = What::Joint;
+        }
+    }
+}
+
+/// Lands the near end of a cable on another way.
+fn move_cable(world: &mut World, cable: &str, to: &str) {
+    let Some(index) = world.rig.cables.iter().position(|c| c.id == cable) else { return };
+    let Some((panel, way)) = to.split_once('.') else { return };
+    let Some(piece) = world.rig.pieces.iter().position(|p| p.id == panel) else { return };
+    let near = world.rig.pieces.iter().position(|p| p.id == world.rig.cables[index].from.piece);
+    for (core, terminal) in [(Core::L, way), (Core::N, "N"), (Core::PE, "PE")] {
+        let Some(node) = world.net.node(piece, terminal) else { continue };
+        let spot = WireSpot::Cable(index, core as usize);
+        let wires = &world.net.wires;
+        if let Some(e) = world.net.edges.iter_mut().find(|e| matches!(e.what, What::Wire(w) if wires[w].spot == spot)) {
+            if world.net.nodes[e.a].piece == near { e.a = node } else { e.b = node }
+        }
+    }
+}
+
+/// Every single fault that a rig could have, of the kinds above, with typical sizes.
+pub fn suspects(audit: &Audit) -> Vec<Fault> {
+    let (rig, net) = (&audit.assumed, &audit.net);
+    let mut list = Vec::new();
+    let there = |n: usize| net.nodes[n].piece.is_none_or(|p| rig.pieces[p].status.present());
+    for e in &net.edges {
+        if !there(e.a) || !there(e.b) {
+            continue;
+        }
+        match &e.what {
+            What::Wire(w) if net.wires[*w].length_m > 0.0 => {
+                let wire = net.wires[*w].key.clone();
+                let mains = matches!(net.nodes[e.a].duty, Role::Line | Role::Neutral | Role::Earth);
+                list.push(Fault::Open { wire: wire.clone() });
+                list.push(Fault::Joint { wire, ohm: if mains { 2.0 } else { 0.04 } });
+            }
+            What::Device { piece, way, .. } => {
+                list.push(Fault::Blown { device: device_named(&rig.pieces[*piece].id, way.as_deref()) });
+            }
+            What::Bond { piece, bond, .. } if rig.pieces[*piece].kind != Kind::Inlet => {
+                let id = rig.pieces[*piece].id.clone();
+                if *bond == Bond::WhileSource {
+                    list.push(Fault::BondStays { piece: id.clone() });
+                }
+                list.push(Fault::NoBond { piece: id });
+            }
+            _ => {}
+        }
+    }
+    for c in rig.cables.iter().filter(|c| c.status.present() && !c.no_neutral && c.cores >= 3) {
+        for (a, b) in [(Core::L, Core::N), (Core::N, Core::PE)] {
+            list.push(Fault::Swapped { cable: c.id.clone(), a, b });
+        }
+    }
+    for p in rig.pieces.iter().filter(|p| p.status.present()) {
+        let id = || p.id.clone();
+        match p.kind {
+            Kind::Transfer => list.extend((0..2).map(|position| Fault::Stuck { piece: id(), position })),
+            Kind::Battery => list.push(Fault::Weak { piece: id() }),
+            Kind::Inverter
+            | Kind::InverterCharger
+            | Kind::Charger
+            | Kind::DcDc
+            | Kind::Controller
+            | Kind::Generator => {
+                list.push(Fault::Dead { piece: id() });
+            }
+            _ => {}
+        }
+        if matches!(p.kind, Kind::Panel | Kind::Outlet | Kind::GfciOutlet | Kind::AcLoad)
+            && neutral_and_earth(net, rig, &p.id).is_some()
+        {
+            list.push(Fault::ExtraBond { piece: id() });
+        }
+        if matches!(p.kind, Kind::AcLoad | Kind::Outlet | Kind::GfciOutlet | Kind::Charger) {
+            for core in [Core::L, Core::N] {
+                list.push(Fault::Leaky { piece: id(), core, ohm: 20_000.0 });
+            }
+        }
+        if net.edges.iter().any(|e| e.residual.is_some_and(|r| rig.pieces[r].id == p.id)) {
+            list.push(Fault::DeadRcd { piece: id() });
+        }
+    }
+    // Chargers on another way of another panel: what inverters feed makes a loop of them.
+    let feeds = |k: SourceKind| net.sources.iter().any(|s| s.kind == k);
+    for c in rig.cables.iter().filter(|c| c.status.present() && feeds(SourceKind::Inverter)) {
+        if rig.piece(&c.to.piece).is_none_or(|p| p.kind != Kind::Charger) {
+            continue;
+        }
+        for panel in rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present() && p.id != c.from.piece) {
+            if let Some(way) = panel.ways.first() {
+                list.push(Fault::Moved { cable: c.id.clone(), to: format!("{}.{}", panel.id, way.id) });
+            }
+        }
+    }
+    let mut unique: Vec<Fault> = Vec::new();
+    for fault in list {
+        if !unique.contains(&fault) {
+            unique.push(fault);
+        }
+    }
+    unique
+}

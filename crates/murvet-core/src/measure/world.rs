@@ -1,0 +1,102 @@
+//! A rig with hidden faults in it.
+
+use super::circuit::Base;
+use super::fault::Fault;
+use super::{Circuit, Probe, Stand};
+use crate::audit::Audit;
+use crate::network::Network;
+use crate::rig::Rig;
+use std::cell::RefCell;
+use std::collections::HashMap;
+use std::rc::Rc;
+
+/// Positions of the controls, and what is taken off.
+type Standing = (Vec<u8>, Vec<String>);
+
+/// A rig as it really is, which a meter can be put to.
+#[derive(Debug)]
+pub struct World {
+    pub(super) rig: Rig,
+    pub(super) net: Network,
+    /// Resistance that joints add, by wire.
+    pub(super) joints: HashMap<usize, f64>,
+    /// Leaks between two nodes, ohm.
+    pub(super) leaks: Vec<(usize, usize, f64)>,
+    /// Batteries by piece whose voltage sags: share of the voltage, factor on the inside resistance.
+    pub(super) weak: HashMap<usize, (f64, f64)>,
+    /// Residual-current devices that do not open, by piece.
+    pub(super) stuck_rcd: Vec<usize>,
+    names: HashMap<String, usize>,
+    /// Circuits made before, by stand; nothing for one in which the changeovers never rest.
+    made: RefCell<HashMap<Stand, Option<Rc<Circuit>>>>,
+    /// The same for what the controls alone decide.
+    bases: RefCell<HashMap<Standing, Option<Rc<Base>>>>,
+}
+
+impl World {
+    /// The rig of an audit with these faults in it.
+    ///
+    /// ```
+    /// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId::EuUk};
+    /// use murvet_core::measure::{Function, Probe, Stand, World};
+    /// let rig = parse("battery b: agm 12V 100Ah\ndc-load lamp: 5A\nrun b.+ : 2m 1.5mm2, lamp.+\nrun b.- : 2m 1.5mm2, lamp.-\n").unwrap();
+    /// let world = World::new(&audit(&rig, EuUk), &[]);
+    /// let on = Stand { on: vec!["lamp".into()], ..Stand::default() };
+    /// let lost = world.read(&Probe::between(Function::DcVolts, "b.+", "lamp.+", on)).unwrap();
+    /// // 2 m of 1.5 mm2 at 20 C: 23 mohm, times 5 A.
+    /// assert!((lost - 5.0 * 2.0 * 1.7241e-8 / 1.5e-6).abs() < 1e-3);
+    /// ```
+    pub fn new(audit: &Audit, faults: &[Fault]) -> World {
+        let mut world = World {
+            rig: audit.assumed.clone(),
+            net: audit.net.clone(),
+            joints: HashMap::new(),
+            leaks: Vec::new(),
+            weak: HashMap::new(),
+            stuck_rcd: Vec::new(),
+            names: HashMap::new(),
+            made: RefCell::default(),
+            bases: RefCell::default(),
+        };
+        for fault in faults {
+            fault.put_into(&mut world);
+        }
+        world.names = world.net.nodes.iter().enumerate().map(|(n, node)| (node.name.clone(), n)).collect();
+        world
+    }
+
+    /// The node of a terminal by its printed name.
+    pub fn node(&self, name: &str) -> Option<usize> {
+        self.names.get(name).copied()
+    }
+
+    /// The network as it really is.
+    pub fn network(&self) -> &Network {
+        &self.net
+    }
+
+    /// The circuit in a stand of the controls; nothing when the automatic changeovers never come to rest.
+    pub fn circuit(&self, stand: &Stand) -> Option<Rc<Circuit>> {
+        if let Some(made) = self.made.borrow().get(stand) {
+            return made.clone();
+        }
+        let base = {
+            let mut bases = self.bases.borrow_mut();
+            let key = (stand.controls.clone(), stand.off.clone());
+            bases.entry(key).or_insert_with(|| Base::new(self, stand).map(Rc::new)).clone()
+        };
+        let circuit = base.map(|b| Rc::new(Circuit::new(b, stand)));
+        self.made.borrow_mut().insert(stand.clone(), circuit.clone());
+        circuit
+    }
+
+    /// What the meter would show; nothing where a terminal does not exist or nothing comes to rest.
+    pub fn read(&self, probe: &Probe) -> Option<f64> {
+        let circuit = self.circuit(&probe.stand)?;
+        let one = |(a, b): &(String, String)| match a.strip_prefix("wire:") {
+            Some(key) => circuit.clamp(self, probe.function, key),
+            None => circuit.read(self, probe.function, self.node(a)?, self.node(b)?),
+        };
+        probe.leads.iter().map(one).sum()
+    }
+}

@@ -1,0 +1,292 @@
+//! The supply, and everything dead: earth paths, neutral apart from earth, landings, insulation.
+
+use super::{APART_OHM, JOINED_OHM, Planner, band};
+use crate::catalogue::{Kind, Role};
+use crate::measure::{Function, Probe, Stand};
+use crate::network::{What, WireSpot};
+use crate::profiles::resistance_ohm_per_m;
+use crate::readings::{Phase, Test};
+use crate::rig::Core;
+use std::collections::{BTreeMap, BinaryHeap};
+
+/// A cable with the nodes that each of its cores joins.
+type Landings = (String, Vec<(Core, usize, usize)>);
+
+impl Planner<'_> {
+    pub(super) fn supply(&mut self) {
+        let profile = self.audit.rules;
+        for i in self.pieces(Kind::Inlet) {
+            let id = self.ctx.id(i).to_owned();
+            let (low, high) = profile.supply_v;
+            self.tests.push(Test {
+                id: format!("supply-volts:{id}"),
+                phase: Phase::Supply,
+                title: format!("Voltage of the {}", profile.words.supply),
+                terminals: format!("{} to neutral at the supply outlet", profile.words.line),
+                state: "unplugged".to_owned(),
+                instrument: "voltmeter",
+                unit: "V",
+                predicted: None,
+                limit: band(low.value, high.value, low.source),
+                meaning: "Wrong supply: do not plug in. A 30 A outlet that carries 240 V destroys everything."
+                    .to_owned(),
+                minutes: 2,
+                probe: None,
+            });
+            self.tests.push(Test {
+                id: format!("supply-ne:{id}"),
+                phase: Phase::Supply,
+                title: format!("Neutral to {} of the {}", profile.words.earth, profile.words.supply),
+                terminals: format!("neutral to {} at the supply outlet", profile.words.earth),
+                state: "unplugged".to_owned(),
+                instrument: "voltmeter",
+                unit: "V",
+                predicted: None,
+                limit: band(0.0, 2.0, "common practice, no source"),
+                meaning: "Reversed polarity, a lost neutral or no bond at the supply.".to_owned(),
+                minutes: 1,
+                probe: None,
+            });
+        }
+    }
+
+    /// Resistance of the earth path from a node to the nearest of some nodes, nominal and greatest, ohm.
+    /// Dijkstra over earth conductors, O(E log N).
+    fn earth_path(&self, from: usize, to: &[usize]) -> Option<(f64, f64)> {
+        let net = &self.audit.net;
+        let mut best: BTreeMap<usize, f64> = BTreeMap::new();
+        let mut heap = BinaryHeap::from([(std::cmp::Reverse(0u64), from)]);
+        while let Some((std::cmp::Reverse(nano), node)) = heap.pop() {
+            let ohm = nano as f64 * 1e-9;
+            if best.contains_key(&node) {
+                continue;
+            }
+            best.insert(node, ohm);
+            if to.contains(&node) {
+                // Cold copper of nominal area at the least, warm of greatest resistance at the most.
+                return Some((ohm * 0.75, ohm * 1.05 + 0.1));
+            }
+            for e in &net.edges {
+                let other = if e.a == node {
+                    e.b
+                } else if e.b == node {
+                    e.a
+                } else {
+                    continue;
+                };
+                let step = match e.what {
+                    What::Wire(w) => {
+                        let wire = &net.wires[w];
+                        wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge)
+                    }
+                    What::Joint => 0.0,
+                    _ => continue,
+                };
+                if net.nodes[other].duty == Role::Earth && !best.contains_key(&other) {
+                    heap.push((std::cmp::Reverse(((ohm + step) * 1e9) as u64), other));
+                }
+            }
+        }
+        None
+    }
+
+    pub(super) fn earth_continuity(&mut self) {
+        let net = &self.audit.net;
+        let rig = &self.audit.assumed;
+        let profile = self.audit.rules;
+        // Against the first earth bar, else the inlet's earth.
+        let bar = net.nodes.iter().position(|n| {
+            n.piece.is_some_and(|p| rig.pieces[p].kind == Kind::Panel && rig.pieces[p].status.present())
+                && n.terminal == "PE"
+        });
+        let bar = bar.or_else(|| net.sources.iter().find_map(|s| s.earth));
+        let Some(bar) = bar else { return };
+        for (n, node) in net.nodes.iter().enumerate() {
+            let Some(p) = node.piece.filter(|p| rig.pieces[*p].status.present()) else { continue };
+            let piece = &rig.pieces[p];
+            let wanted = match piece.kind {
+                Kind::Outlet | Kind::AcLoad | Kind::Charger => {
+                    node.terminal == "ac.PE" && !piece.attrs.contains_key("on")
+                }
+                Kind::GfciOutlet => node.terminal == "load.PE",
+                Kind::Chassis => true,
+                Kind::Inverter | Kind::InverterCharger => node.terminal == "case",
+                _ => false,
+            };
+            if !wanted {
+                continue;
+            }
+            let path = self.earth_path(n, &[bar]);
+            let predicted = match path {
+                Some((low, high)) => band(low, high, "earth conductors as traced"),
+                None => band(1000.0, f64::INFINITY, "no earth path was traced"),
+            };
+            self.tests.push(Test {
+                id: format!("earth:{}", piece.id),
+                phase: Phase::Dead,
+                title: format!("Continuity of {} to {}", profile.words.earth, piece.title()),
+                terminals: format!("{} to {}", node.name, net.nodes[bar].name),
+                state: "everything off, unplugged".to_owned(),
+                instrument: "low-ohm meter, 200 mA",
+                unit: "ohm",
+                predicted: Some(predicted),
+                limit: band(0.0, profile.earth_ohm.value, profile.earth_ohm.source),
+                meaning: format!("A fault to the case of {} would not open anything.", piece.title()),
+                minutes: 3,
+                probe: Some(Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, Stand::default())),
+            });
+        }
+    }
+
+    pub(super) fn neutral_earth_dead(&mut self) {
+        let parked = self.audit.states.states.first();
+        let Some(parked) = parked else { return };
+        let net = &self.audit.net;
+        let rig = &self.audit.assumed;
+        for i in self.pieces(Kind::Panel).into_iter().chain(self.pieces(Kind::Inlet)) {
+            let (n, e) = if rig.pieces[i].kind == Kind::Panel { ("N", "PE") } else { ("out.N", "out.PE") };
+            let (Some(n), Some(e)) = (net.node(i, n), net.node(i, e)) else { continue };
+            let joined = parked.live.metal[n] == parked.live.metal[e];
+            let predicted = if joined {
+                band(0.0, JOINED_OHM, "a bond was traced")
+            } else {
+                band(APART_OHM, f64::INFINITY, "no bond was traced")
+            };
+            let id = &rig.pieces[i].id;
+            // A rig without an inlet may have its only bond here.
+            let needs_apart = !self.pieces(Kind::Inlet).is_empty();
+            let limit = if needs_apart {
+                band(APART_OHM, f64::INFINITY, "IEC 60364-6, 250 V test with electronics attached (recalled)")
+            } else {
+                band(0.0, f64::INFINITY, "recorded only: the rig has no shore inlet")
+            };
+            self.tests.push(Test {
+                id: format!("n-e:{id}"),
+                phase: Phase::Dead,
+                title: format!("Neutral apart from earth at {id}"),
+                terminals: format!("{} to {}", net.nodes[n].name, net.nodes[e].name),
+                state: "everything off, unplugged, transfer at shore".to_owned(),
+                instrument: "insulation tester, 250 V",
+                unit: "ohm",
+                predicted: Some(predicted),
+                limit,
+                meaning: "Neutral meets earth inside the rig: on shore that is a second bond.".to_owned(),
+                minutes: 4,
+                probe: Some(Probe::between(
+                    Function::Insulation,
+                    &net.nodes[n].name,
+                    &net.nodes[e].name,
+                    Stand::default(),
+                )),
+            });
+        }
+    }
+
+    /// Nothing may be shorted behind the battery before it is closed.
+    pub(super) fn shorts(&mut self) {
+        let stand = self.isolated();
+        for i in self.pieces(Kind::FuseBlock) {
+            let (Some(plus), Some(minus)) = (self.audit.net.node(i, "in"), self.audit.net.node(i, "-")) else {
+                continue;
+            };
+            let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(plus), self.name(minus));
+            let probe = Probe::between(Function::Ohms, &a, &b, stand.clone());
+            let test = Test {
+                id: format!("short:{id}"),
+                phase: Phase::Dead,
+                title: format!("No short between positive and negative at {id}"),
+                terminals: format!("{a} to {b}"),
+                state: "every isolator open, every appliance off".to_owned(),
+                instrument: "low-ohm meter, 200 mA",
+                unit: "ohm",
+                predicted: None,
+                limit: band(5.0, f64::INFINITY, "common practice, no source"),
+                meaning: "A short or something left on: closing the battery would feed it.".to_owned(),
+                minutes: 2,
+                probe: None,
+            };
+            // With a bank that nothing isolates the meter would stand on the bank.
+            let live =
+                self.world.read(&Probe { function: Function::DcVolts, ..probe.clone() }).is_some_and(|v| v.abs() > 0.5);
+            if !live {
+                self.measured(test, probe);
+            }
+        }
+    }
+
+    /// Each core lands where it should, and nowhere else.
+    pub(super) fn landings(&mut self) {
+        let rig = &self.audit.assumed;
+        let spots: Vec<Landings> = rig
+            .cables
+            .iter()
+            .enumerate()
+            .filter(|(_, c)| c.status.present())
+            .map(|(index, c)| {
+                let cores = [Core::L, Core::N, Core::PE].into_iter().filter_map(|core| {
+                    let spot = WireSpot::Cable(index, core as usize);
+                    let net = &self.audit.net;
+                    let edge =
+                        net.edges.iter().find(|e| matches!(e.what, What::Wire(w) if net.wires[w].spot == spot))?;
+                    Some((core, edge.a, edge.b))
+                });
+                (c.id.clone(), cores.collect())
+            })
+            .collect();
+        for (cable, cores) in spots {
+            for (core, a, b) in cores {
+                // Where the core should land is the terminal of its own kind at the far piece.
+                let far = self.audit.net.nodes[b].clone();
+                let wanted = far.piece.and_then(|p| {
+                    let stem = far.terminal.rsplit_once('.').map_or("", |(stem, _)| stem);
+                    let name = if stem.is_empty() { core.word().to_owned() } else { format!("{stem}.{}", core.word()) };
+                    self.audit.net.node(p, &name)
+                });
+                let b = wanted.unwrap_or(b);
+                let (from, to) = (self.name(a), self.name(b));
+                let probe = Probe::between(Function::Ohms, &from, &to, Stand::default());
+                let test = Test {
+                    id: format!("core:{cable}:{}", core.word()),
+                    phase: Phase::Dead,
+                    title: format!("{} of {cable} lands where it should", core.word()),
+                    terminals: format!("{from} to {to}"),
+                    state: "everything off, unplugged".to_owned(),
+                    instrument: "low-ohm meter, 200 mA",
+                    unit: "ohm",
+                    predicted: None,
+                    limit: band(0.0, 1.0, "common practice, no source"),
+                    meaning: "The core is open, or lands on another terminal: swapped or lost.".to_owned(),
+                    minutes: 1,
+                    probe: None,
+                };
+                self.measured(test, probe);
+            }
+        }
+    }
+
+    /// Line and neutral against earth at each panel.
+    pub(super) fn insulation(&mut self) {
+        for i in self.pieces(Kind::Panel) {
+            let (Some(hot), Some(earth)) = (self.audit.net.node(i, "hot"), self.audit.net.node(i, "PE")) else {
+                continue;
+            };
+            let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(hot), self.name(earth));
+            let probe = Probe::between(Function::Insulation, &a, &b, Stand::default());
+            let test = Test {
+                id: format!("insul:{id}"),
+                phase: Phase::Dead,
+                title: format!("Insulation of every line at {id} against {}", self.audit.rules.words.earth),
+                terminals: format!("{a} to {b}"),
+                state: "everything off and unplugged, electronics taken off or 250 V only".to_owned(),
+                instrument: "insulation tester, 250 V",
+                unit: "ohm",
+                predicted: None,
+                limit: band(APART_OHM, f64::INFINITY, "IEC 60364-6, 250 V test with electronics attached (recalled)"),
+                meaning: "A circuit leaks: take the ways off one by one.".to_owned(),
+                minutes: 5,
+                probe: None,
+            };
+            self.measured(test, probe);
+        }
+    }
+}

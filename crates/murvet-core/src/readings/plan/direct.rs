@@ -1,0 +1,300 @@
+//! Direct current: batteries at rest and under load, drops, charging source by source.
+
+use super::{Planner, band};
+use crate::catalogue::{Kind, SourceKind};
+use crate::measure::{Function, Probe, Stand};
+use crate::network::{battery_volts, nominal_system};
+use crate::readings::{Phase, Test};
+use crate::rules::drops;
+use crate::tables::table;
+
+impl Planner<'_> {
+    pub(super) fn batteries(&mut self) {
+        let rest = self.isolated();
+        for i in self.pieces(Kind::Battery) {
+            let p = &self.audit.assumed.pieces[i];
+            let chemistry = p.word("chemistry").unwrap_or("flooded");
+            let volts = battery_volts(p);
+            let lead = !matches!(chemistry, "lifepo4" | "nickel-lithium");
+            let base = if lead { nominal_system(volts) } else { volts };
+            let t = table("chemistry");
+            let (low, high) = (t.get(chemistry, 1).unwrap_or(1.0), t.get(chemistry, 2).unwrap_or(1.15));
+            self.tests.push(Test {
+                id: format!("rest:{}", p.id),
+                phase: Phase::Dc,
+                title: format!("Resting voltage of {}", p.title()),
+                terminals: format!("{}.+ to {}.-", p.id, p.id),
+                state: "everything off for an hour, no charge".to_owned(),
+                instrument: "voltmeter",
+                unit: "V",
+                predicted: None,
+                limit: band(base * low, base * high, "common practice, no source"),
+                meaning: "Discharged, a lost cell, or surface charge: measure again after hours.".to_owned(),
+                minutes: 2,
+                probe: Some(Probe::between(
+                    Function::DcVolts,
+                    &format!("{}.+", p.id),
+                    &format!("{}.-", p.id),
+                    rest.clone(),
+                )),
+            });
+        }
+    }
+
+    pub(super) fn dc_drops(&mut self) {
+        for d in drops(&self.ctx) {
+            let c = &self.audit.net.consumers[d.consumer];
+            if c.ac {
+                continue;
+            }
+            let profile = self.audit.rules;
+            let limit = if c.vital { profile.drop_vital } else { profile.drop_other };
+            let piece = &self.audit.assumed.pieces[c.piece];
+            let v = d.total_v();
+            let net = &self.audit.net;
+            let stem = d.source.split('.').next().unwrap_or_default();
+            let from = net.sources.iter().find(|s| s.kind == SourceKind::Battery && self.ctx.id(s.piece) == stem);
+            let at = &self.audit.states.states[d.state];
+            let stand = Stand { on: vec![piece.id.clone()], dark: true, ..Self::standing(&at.setting.controls) };
+            // Inverters and chargers are judged on the path tests, where they draw what they give.
+            let probe = from.filter(|_| piece.kind == Kind::DcLoad).map(|s| Probe {
+                function: Function::DcVolts,
+                leads: vec![(self.name(s.plus), self.name(c.plus)), (self.name(c.minus), self.name(s.minus))],
+                stand,
+            });
+            self.tests.push(Test {
+                id: format!("drop:{}", piece.id),
+                phase: Phase::Dc,
+                title: format!("Voltage lost to {} with {:.1} A flowing", piece.title(), d.amps),
+                terminals: format!(
+                    "{} to {} plus {} to its negative",
+                    d.source, self.audit.net.nodes[c.plus].name, self.audit.net.nodes[c.minus].name
+                ),
+                state: format!("{} on alone", piece.title()),
+                instrument: "voltmeter and clamp",
+                unit: "V",
+                // Cold copper of nominal area at the least; joints add a little at the most.
+                predicted: Some(band(v * 0.7, v * 1.1 + 0.05, "conductors as traced")),
+                limit: band(0.0, d.source_v * limit.value, limit.source),
+                meaning: "A loose joint, a thinner conductor than marked, or too long a run.".to_owned(),
+                minutes: 5,
+                probe,
+            });
+        }
+    }
+
+    /// Each bank under everything that can be on, what it gives with everything off, and its strings against each other.
+    pub(super) fn at_rest(&mut self) {
+        let rig = &self.audit.assumed;
+        let on: Vec<String> = self
+            .audit
+            .net
+            .consumers
+            .iter()
+            .filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad)
+            .map(|c| rig.pieces[c.piece].id.clone())
+            .collect();
+        let banks: Vec<(String, f64)> = self
+            .pieces(Kind::Battery)
+            .iter()
+            .map(|&i| (rig.pieces[i].id.clone(), battery_volts(&rig.pieces[i])))
+            .collect();
+        for (id, volts) in banks {
+            let (plus, minus) = (format!("{id}.+"), format!("{id}.-"));
+            let stand = Stand { on: on.clone(), dark: true, ..Stand::default() };
+            let sag = Test {
+                id: format!("sag:{id}"),
+                phase: Phase::Dc,
+                title: format!("Voltage of {id} with every DC appliance on, after five minutes"),
+                terminals: format!("{plus} to {minus}"),
+                state: "no charge, every DC appliance on".to_owned(),
+                instrument: "voltmeter",
+                unit: "V",
+                predicted: None,
+                limit: band(nominal_system(volts) * 0.96, nominal_system(volts) * 1.25, "common practice, no source"),
+                meaning: "A weak cell or a spent battery: it sags more than its inside resistance explains.".to_owned(),
+                minutes: 7,
+                probe: None,
+            };
+            self.measured(sag, Probe::between(Function::DcVolts, &plus, &minus, stand));
+            self.tests.push(Test {
+                id: format!("parasitic:{id}"),
+                phase: Phase::Dc,
+                title: format!("Current out of {id} with everything off"),
+                terminals: format!("clamp on the positive of {id}"),
+                state: "everything off, no charge, isolators closed".to_owned(),
+                instrument: "zeroed DC clamp, one conductor",
+                unit: "A",
+                predicted: None,
+                limit: band(0.0, 0.3, "common practice, no source"),
+                meaning: "Something draws while the rig is parked: open the ways one by one and note each difference."
+                    .to_owned(),
+                minutes: 5,
+                probe: None,
+            });
+        }
+        let several: Vec<String> = self
+            .pieces(Kind::Battery)
+            .iter()
+            .filter(|&&i| rig.pieces[i].si("count", crate::units::Dimension::Count).is_some_and(|n| n > 1.0))
+            .map(|&i| rig.pieces[i].id.clone())
+            .collect();
+        for id in several {
+            self.tests.push(Test {
+                id: format!("strings:{id}"),
+                phase: Phase::Dc,
+                title: format!("Largest difference between the batteries of {id} before they are joined"),
+                terminals: format!("each battery of {id} on its own posts"),
+                state: "links open, an hour after charge".to_owned(),
+                instrument: "voltmeter",
+                unit: "V",
+                predicted: None,
+                limit: band(0.0, 0.1, "common practice, no source"),
+                meaning: "Joined now they would level through their links: charge each by itself first.".to_owned(),
+                minutes: 4,
+                probe: None,
+            });
+        }
+    }
+
+    /// Each source of charge by itself: the voltage it holds and that it gives current.
+    pub(super) fn charging(&mut self) {
+        let net = &self.audit.net;
+        let found: Vec<(usize, Phase, Stand)> = net
+            .sources
+            .iter()
+            .enumerate()
+            .filter_map(|(i, s)| {
+                let phase = match s.kind {
+                    SourceKind::Controller | SourceKind::DcDc | SourceKind::Alternator => Phase::Charging,
+                    SourceKind::Charger => Phase::Shore,
+                    _ => return None,
+                };
+                // The first state in which it runs, with the fewest others beside it.
+                let states = self.audit.states.states.iter().filter(|x| x.live.active[i]);
+                let state = states.min_by_key(|x| x.live.active.iter().filter(|a| **a).count())?;
+                let dark = s.kind != SourceKind::Controller;
+                Some((i, phase, Stand { dark, ..Self::standing(&state.setting.controls) }))
+            })
+            .collect();
+        for (i, phase, stand) in found {
+            let s = &net.sources[i];
+            let (id, plus, minus) = (self.ctx.id(s.piece).to_owned(), self.name(s.plus), self.name(s.minus));
+            let state = self.audit.states.states.iter().find(|x| x.setting.controls == stand.controls);
+            let probe = Probe::between(Function::DcVolts, &plus, &minus, stand.clone());
+            let test = |what: &str, title: String, unit, limit, meaning: &str| Test {
+                id: format!("{what}:{id}"),
+                phase,
+                title,
+                terminals: format!("{plus} to {minus}"),
+                state: state.map_or_else(|| "running".to_owned(), |x| x.describe(net)),
+                instrument: if unit == "A" { "zeroed DC clamp" } else { "voltmeter" },
+                unit,
+                predicted: None,
+                limit,
+                meaning: meaning.to_owned(),
+                minutes: 4,
+                probe: None,
+            };
+            let holds = crate::measure::charging_volts(s.volts);
+            let volts = test(
+                "charge-volts",
+                format!("Voltage at {id} while it charges"),
+                "V",
+                band(0.9 * holds, 1.06 * holds, "its own setting, common practice, no source"),
+                "No rise above rest: dead, not enabled, or its input is missing. Too high: set for another battery.",
+            );
+            self.measured(volts, probe);
+            let other = net.edges.iter().find_map(|e| match e.what {
+                crate::network::What::Wire(_) if e.a == s.plus => Some(e.b),
+                crate::network::What::Wire(_) if e.b == s.plus => Some(e.a),
+                _ => None,
+            });
+            if let Some(other) = other {
+                let amps = test(
+                    "charge-amps",
+                    format!("Current out of {id} while it charges"),
+                    "A",
+                    band(0.0, if s.limit_a.is_finite() { 1.05 * s.limit_a } else { 1e4 }, "its own limit"),
+                    "No current into a bank that is not full: the source gives nothing, or something is open on its way.",
+                );
+                self.measured(amps, Probe::between(Function::DcAmps, &plus, &self.name(other), stand));
+            }
+        }
+    }
+
+    /// What the main paths lose while they carry much: bank to inverter with a heater on, each charging source to its bank.
+    pub(super) fn paths(&mut self) {
+        let net = &self.audit.net;
+        let mut list: Vec<(Test, Probe)> = Vec::new();
+        let lost = |id: &str, phase, title: String, state: String, leads: &[(String, String)]| {
+            Test {
+            id: format!("path:{id}"),
+            phase,
+            title,
+            terminals: leads.iter().map(|(a, b)| format!("{a} to {b}")).collect::<Vec<_>>().join(" plus "),
+            state,
+            instrument: "voltmeter and clamp",
+            unit: "V",
+            predicted: None,
+            limit: band(0.0, 0.03 * self.audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery).map_or(12.0, |s| nominal_system(s.volts)), self.audit.rules.drop_vital.source),
+            meaning: "More than the copper explains: a joint, a device or a thin conductor on the main path. Measure along it, joint by joint.".to_owned(),
+            minutes: 6,
+            probe: None,
+        }
+        };
+        for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
+            let Some((plus, minus)) = s.input else { continue };
+            let Some(bank) = self.bank_of(plus) else { continue };
+            let outlets = self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet));
+            let found = outlets.filter_map(|o| {
+                let at = |core: &str| ["load", "ac"].iter().find_map(|port| net.node(o, &format!("{port}.{core}")));
+                let (l, n) = (at("L")?, at("N")?);
+                let state = self.worst_state(i, l, n)?;
+                (self.volts(state, l, n) > 0.0).then_some((o, state))
+            });
+            let Some((outlet, state)) = found.into_iter().next() else { continue };
+            let outlet = self.ctx.id(outlet).to_owned();
+            let id = self.ctx.id(s.piece).to_owned();
+            let leads = vec![(self.name(bank.plus), self.name(plus)), (self.name(minus), self.name(bank.minus))];
+            let stand = Stand { heater: Some(outlet.clone()), dark: true, ..Self::standing(&state.setting.controls) };
+            let title = format!("Lost between {} and {id} with a 1000 W heater in {outlet}", self.ctx.id(bank.piece));
+            let test = lost(&id, Phase::Inverter, title, state.describe(net), &leads);
+            list.push((test, Probe { function: Function::DcVolts, leads, stand }));
+        }
+        for (i, s) in net.sources.iter().enumerate() {
+            let phase = match s.kind {
+                SourceKind::Charger => Phase::Shore,
+                SourceKind::DcDc | SourceKind::Controller => Phase::Charging,
+                _ => continue,
+            };
+            let states = self.audit.states.states.iter().filter(|x| x.live.active[i]);
+            let Some(state) = states.min_by_key(|x| x.live.active.iter().filter(|a| **a).count()) else { continue };
+            let Some(bank) = self.bank_of(s.plus) else { continue };
+            let id = self.ctx.id(s.piece).to_owned();
+            let stand = Stand { dark: s.kind != SourceKind::Controller, ..Self::standing(&state.setting.controls) };
+            let leads = vec![(self.name(s.plus), self.name(bank.plus)), (self.name(bank.minus), self.name(s.minus))];
+            let title = format!("Lost between {id} and {} while it charges", self.ctx.id(bank.piece));
+            let test = lost(&id, phase, title, state.describe(net), &leads);
+            list.push((test, Probe { function: Function::DcVolts, leads, stand: stand.clone() }));
+            // Its input, from what it charges from.
+            let from = net.sources.iter().find(|o| {
+                let kinds = match s.kind {
+                    SourceKind::Controller => matches!(o.kind, SourceKind::Array),
+                    SourceKind::DcDc => matches!(o.kind, SourceKind::Alternator | SourceKind::Tow),
+                    _ => false,
+                };
+                kinds && s.input.is_some_and(|(a, _)| state.live.part[o.plus] == state.live.part[a])
+            });
+            if let (Some(from), Some((a, b))) = (from, s.input) {
+                let leads = vec![(self.name(from.plus), self.name(a)), (self.name(b), self.name(from.minus))];
+                let title = format!("Lost between {} and the input of {id} while it charges", self.ctx.id(from.piece));
+                let test = lost(&format!("{id}:in"), phase, title, state.describe(net), &leads);
+                list.push((test, Probe { function: Function::DcVolts, leads, stand }));
+            }
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+}

@@ -1,0 +1,176 @@
+//! What is looked at, pulled and pressed: joints by kind, workmanship by place, signals, displays, and closing up.
+
+use super::{Planner, band};
+use crate::catalogue::Kind;
+use crate::readings::{LOOK, Phase, Test};
+
+/// Limits of what is only looked at.
+fn seen(source: &str) -> crate::readings::Band {
+    band(1.0, 1.0, source)
+}
+
+impl Planner<'_> {
+    fn look(&mut self, id: String, phase: Phase, title: String, at: String, meaning: &str, minutes: u32) {
+        self.tests.push(Test {
+            id,
+            phase,
+            title,
+            terminals: at,
+            state: if phase == Phase::Look { "everything dead and proven so" } else { "as it stands then" }.to_owned(),
+            instrument: "eyes, hands, torque key",
+            unit: LOOK,
+            predicted: None,
+            limit: seen("common practice, no source"),
+            meaning: meaning.to_owned(),
+            minutes,
+            probe: None,
+        });
+    }
+
+    pub(super) fn looks(&mut self) {
+        let rig = &self.audit.assumed;
+        let places: Vec<(String, String, bool)> = rig
+            .places
+            .iter()
+            .map(|p| (p.id.clone(), p.label.clone().unwrap_or_else(|| p.id.clone()), p.opened.as_deref() == Some("no")))
+            .collect();
+        for (id, title, shut) in places.iter().filter(|(.., shut)| !shut) {
+            let _ = shut;
+            self.look(
+                format!("look:{id}"),
+                Phase::Look,
+                format!("Workmanship in {title}: support, grommets, chafing, splices in boxes, damp, heat, clear air, labels"),
+                title.clone(),
+                "Enter what is wrong as a remark on Trace, with a photograph.",
+                6,
+            );
+        }
+        let joints: Vec<(String, &str, &str)> = rig
+            .pieces
+            .iter()
+            .filter(|p| p.status.present())
+            .filter_map(|p| {
+                let how = match p.kind {
+                    Kind::Battery => "posts: torque by the maker's figure, tug every lug, crimps looked at",
+                    Kind::Bus | Kind::Shunt => "studs: torque, tug every lug, nothing stacked out of order",
+                    Kind::Fuse if p.word("class") != Some("blade") => {
+                        "device: torque both ends, holder not warm-coloured"
+                    }
+                    Kind::Isolator => "studs: torque, tug, label says what it isolates",
+                    Kind::Inverter | Kind::InverterCharger => "DC studs: torque, tug; AC clamps: strip length and pull",
+                    Kind::Panel | Kind::FuseBlock => {
+                        "clamps: torque, pull each conductor, two under one screw looked for"
+                    }
+                    _ => return None,
+                };
+                let meaning = if matches!(p.kind, Kind::Panel | Kind::FuseBlock) {
+                    "A loose clamp heats under load and is found by nobody until it burns."
+                } else {
+                    "A loose or crushed joint: excess resistance, heat, a sag under load."
+                };
+                Some((p.id.clone(), how, meaning))
+            })
+            .collect();
+        for (id, how, meaning) in joints {
+            self.look(format!("torque:{id}"), Phase::Look, format!("{id} {how}"), id.clone(), meaning, 3);
+        }
+        // Large conductors are checked for the copper inside: the mark may lie.
+        let net = &self.audit.net;
+        let thick: Vec<(String, String)> = (0..net.wires.len())
+            .filter(|w| net.wires[*w].laid.area_mm2 >= 16.0 && !net.wires[*w].cranking)
+            .map(|w| (net.wires[w].key.clone(), format!("{} ({})", net.wire_ends(w), net.wires[w].title)))
+            .collect();
+        for (key, title) in thick {
+            self.look(
+                format!("strands:{key}"),
+                Phase::Look,
+                format!("Copper of {title}: size as marked, fine strands, right lug and die, no strand cut away"),
+                title.clone(),
+                "False or thin cable: weigh a stripped length or measure its resistance on the bench.",
+                3,
+            );
+        }
+        let signals: Vec<String> = rig
+            .pieces
+            .iter()
+            .filter(|p| p.status.present() && (p.attrs.contains_key("listens") || p.attrs.contains_key("enable")))
+            .map(|p| p.id.clone())
+            .collect();
+        for id in signals {
+            self.look(
+                format!("signal:{id}"),
+                Phase::Charging,
+                format!("The signal of {id} is obeyed, and with the signal broken it does the safe thing"),
+                id.clone(),
+                "A signal that is not obeyed, or fails to the dangerous side.",
+                4,
+            );
+        }
+        for i in self.pieces(Kind::Shunt) {
+            let id = self.ctx.id(i).to_owned();
+            self.look(
+                format!("shunt:{id}"),
+                Phase::Dc,
+                format!("The monitor on {id} shows what a clamp shows, with a known appliance on and off"),
+                id.clone(),
+                "Current goes round the shunt, or it is set for another shunt.",
+                3,
+            );
+        }
+    }
+
+    /// The load test, and what it does to joints.
+    pub(super) fn endurance(&mut self) {
+        if self.audit.net.consumers.is_empty() || self.pieces(Kind::Battery).is_empty() {
+            return;
+        }
+        let test = |id: &str, title: &str, unit, high: f64, meaning: &str, minutes| {
+            Test {
+            id: id.to_owned(),
+            phase: Phase::Load,
+            title: title.to_owned(),
+            terminals: "every joint of the main path: posts, devices, isolator, bars, studs".to_owned(),
+            state: "everything on that can be on together, longer than the complaint takes to appear, half an hour if unknown"
+                .to_owned(),
+            instrument: "thermometer, voltmeter",
+            unit,
+            predicted: None,
+            limit: band(0.0, high, "common practice, no source"),
+            meaning: meaning.to_owned(),
+            minutes,
+            probe: None,
+        }
+        };
+        let rise = "A joint that is hotter than its neighbours has resistance; one that still climbs will not hold.";
+        self.tests.push(test("heat:joints", "Hottest joint above the air, after the load", "K", 30.0, rise, 35));
+        self.tests.push(test(
+            "heat:slope",
+            "How fast the hottest joint still climbs, kelvin in ten minutes",
+            "K",
+            2.0,
+            rise,
+            1,
+        ));
+    }
+
+    pub(super) fn closing(&mut self) {
+        let opened: Vec<(String, String)> = self
+            .audit
+            .assumed
+            .places
+            .iter()
+            .filter(|p| matches!(p.opened.as_deref(), Some("yes" | "part")))
+            .map(|p| (p.id.clone(), p.label.clone().unwrap_or_else(|| p.id.clone())))
+            .collect();
+        for (id, title) in opened {
+            self.look(
+                format!("closed:{id}"),
+                Phase::Close,
+                format!("{title} is closed again, nothing left inside"),
+                title.clone(),
+                "Close it before handing over, or hand over that it is open.",
+                2,
+            );
+        }
+    }
+}

@@ -1,0 +1,551 @@
+//! Alternating current by source: outlets, exposed pins, charger loops, residual-current devices, changeovers.
+
+use super::{DEAD_V, Planner, band};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::measure::{Function, Probe, Stand};
+use crate::network::WireSpot;
+use crate::profiles::ProfileId;
+use crate::readings::{Band, LOOK, Phase, Test};
+use crate::states::State;
+use crate::units::Dimension;
+
+impl<'a> Planner<'a> {
+    /// Volts expected between line and neutral of a node pair in a state.
+    pub(super) fn volts(&self, state: &State, line: usize, neutral: usize) -> f64 {
+        let net = &self.audit.net;
+        let fed = |s: &usize| {
+            let s = &net.sources[*s];
+            s.kind.is_ac() && state.live.metal[s.minus] == state.live.metal[neutral]
+        };
+        state.live.sources_at(net, line).find(fed).map_or(0.0, |s| net.sources[s].volts)
+    }
+
+    fn volt_band(&self, volts: f64) -> Band {
+        if volts == 0.0 {
+            band(0.0, DEAD_V, "dead in the traced rig")
+        } else {
+            band(volts * 0.9, volts * 1.1, "live in the traced rig")
+        }
+    }
+
+    pub(super) fn outlets(&mut self) {
+        let net = &self.audit.net;
+        let profile = self.audit.rules;
+        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac()) {
+            let phase = match s.kind {
+                SourceKind::Inverter => Phase::Inverter,
+                SourceKind::Generator => Phase::Generator,
+                _ => Phase::Shore,
+            };
+            let from = self.ctx.id(s.piece).to_owned();
+            for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
+                let port = if self.audit.assumed.pieces[i].kind == Kind::Outlet { "ac" } else { "load" };
+                let node = |core: &str| net.node(i, &format!("{port}.{core}"));
+                let (Some(l), Some(n)) = (node("L"), node("N")) else { continue };
+                let Some(state) = self.worst_state(source, l, n) else { continue };
+                let volts = self.volts(state, l, n);
+                let title = self.audit.assumed.pieces[i].title().to_owned();
+                let id = self.ctx.id(i).to_owned();
+                let describe = state.describe(net);
+                let stand = Self::standing(&state.setting.controls);
+                if volts == 0.0 {
+                    self.census(phase, &from, &id, (l, n), (describe, stand));
+                    continue;
+                }
+                self.tests.push(Test {
+                    id: format!("outlet:{from}:{id}"),
+                    phase,
+                    title: format!("{title} on {from}: volts"),
+                    terminals: format!("{} to neutral of {id}", profile.words.line),
+                    state: describe.clone(),
+                    instrument: "true-RMS voltmeter",
+                    unit: "V",
+                    predicted: Some(self.volt_band(volts)),
+                    limit: band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source),
+                    meaning: "Dead: buttons, then the last live and first dead outlet of the chain. Low: a joint."
+                        .to_owned(),
+                    minutes: 2,
+                    probe: Some(Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand.clone())),
+                });
+                let at = self.audit.states.states.iter().position(|s| s.setting == state.setting).unwrap_or(0);
+                let here = crate::rules::islands_at(&self.ctx, at);
+                let bonded = here.iter().any(|i| i.source == source && !i.meetings.is_empty());
+                self.tests.push(Test {
+                    id: format!("outlet-ne:{from}:{id}"),
+                    phase,
+                    title: format!("{title} on {from}: neutral to {}", profile.words.earth),
+                    terminals: format!("neutral to {} of {id}", profile.words.earth),
+                    state: describe,
+                    instrument: "low-impedance voltmeter",
+                    unit: "V",
+                    predicted: Some(if bonded {
+                        band(0.0, 2.0, "a bond was traced")
+                    } else {
+                        band(2.0, volts, "no bond was traced: the neutral floats")
+                    }),
+                    limit: band(0.0, 2.0, "common practice, no source"),
+                    meaning: "Near half the voltage: no bond. Full voltage: line and neutral reversed.".to_owned(),
+                    minutes: 1,
+                    probe: node("PE").map(|e| Probe::between(Function::AcVolts, &self.name(n), &self.name(e), stand)),
+                });
+            }
+        }
+    }
+
+    pub(super) fn exposed_pins(&mut self) {
+        let net = &self.audit.net;
+        for i in self.pieces(Kind::Inlet) {
+            let (Some(l), Some(n)) = (net.node(i, "out.L"), net.node(i, "out.N")) else { continue };
+            for (source, s) in net.sources.iter().enumerate() {
+                if !s.kind.is_ac() || s.kind == SourceKind::Shore {
+                    continue;
+                }
+                let Some(state) = self.worst_state(source, l, n) else { continue };
+                let volts = self.volts(state, l, n);
+                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
+                self.tests.push(Test {
+                    id: format!("pins:{from}:{id}"),
+                    phase: if s.kind == SourceKind::Generator { Phase::Generator } else { Phase::Inverter },
+                    title: format!("No voltage on the pins of {id} while {from} runs"),
+                    terminals: format!("line to neutral and line to earth at the pins of {id}"),
+                    state: format!("{}, {id} unplugged", state.describe(net)),
+                    instrument: "low-impedance voltmeter",
+                    unit: "V",
+                    predicted: Some(self.volt_band(volts)),
+                    limit: band(0.0, DEAD_V, "common practice, no source"),
+                    meaning: "Backfeed: the pins are live in somebody's hand. Keep off and isolate.".to_owned(),
+                    minutes: 2,
+                    probe: Some(Probe::between(
+                        Function::AcVolts,
+                        &self.name(l),
+                        &self.name(n),
+                        Self::standing(&state.setting.controls),
+                    )),
+                });
+            }
+        }
+    }
+
+    pub(super) fn loops(&mut self) {
+        let net = &self.audit.net;
+        for i in self.pieces(Kind::Charger) {
+            let (Some(l), Some(n)) = (net.node(i, "ac.L"), net.node(i, "ac.N")) else { continue };
+            for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter) {
+                let Some(state) = self.worst_state(source, l, n) else { continue };
+                let volts = self.volts(state, l, n);
+                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
+                self.tests.push(Test {
+                    id: format!("loop:{from}:{id}"),
+                    phase: Phase::Inverter,
+                    title: format!("Input of {id} dead while {from} is on and shore off"),
+                    terminals: format!("line to neutral at the input of {id}"),
+                    state: state.describe(net),
+                    instrument: "voltmeter",
+                    unit: "V",
+                    predicted: Some(self.volt_band(volts)),
+                    limit: band(0.0, DEAD_V, "common practice, no source"),
+                    meaning: "The charger runs from its own battery and drains it.".to_owned(),
+                    minutes: 3,
+                    probe: Some(Probe::between(
+                        Function::AcVolts,
+                        &self.name(l),
+                        &self.name(n),
+                        Self::standing(&state.setting.controls),
+                    )),
+                });
+            }
+            self.fed_on_shore(i, (l, n));
+        }
+    }
+
+    /// The two other proofs: on shore with the inverter off the charger's input lives, and with it on as well current still
+    /// goes into the bank.
+    fn fed_on_shore(&mut self, charger: usize, (l, n): (usize, usize)) {
+        let net = &self.audit.net;
+        let id = self.ctx.id(charger).to_owned();
+        let runs = |s: &State, kind: SourceKind| {
+            net.sources.iter().enumerate().any(|(i, x)| x.kind == kind && s.live.active[i])
+        };
+        let states = &self.audit.states.states;
+        let off = states
+            .iter()
+            .find(|s| runs(s, SourceKind::Shore) && !runs(s, SourceKind::Inverter) && self.volts(s, l, n) > 0.0);
+        if let Some(state) = off {
+            let probe = Probe::between(
+                Function::AcVolts,
+                &self.name(l),
+                &self.name(n),
+                Self::standing(&state.setting.controls),
+            );
+            let supply = self.audit.rules.supply_v;
+            let test = Test {
+                id: format!("fed:{id}"),
+                phase: Phase::Shore,
+                title: format!("Input of {id} lives on shore with the inverter off"),
+                terminals: format!("line to neutral at the input of {id}"),
+                state: state.describe(net),
+                instrument: "voltmeter",
+                unit: "V",
+                predicted: None,
+                limit: band(supply.0.value, supply.1.value, supply.0.source),
+                meaning: "The charger hangs on the inverter's output: shore alone does not charge.".to_owned(),
+                minutes: 2,
+                probe: None,
+            };
+            self.measured(test, probe);
+        }
+        let both = states.iter().find(|s| runs(s, SourceKind::Shore) && runs(s, SourceKind::Inverter));
+        let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery);
+        if let (Some(state), Some(bank)) = (both, bank) {
+            let other = net.edges.iter().find_map(|e| {
+                let wire = matches!(e.what, crate::network::What::Wire(_));
+                (wire && (e.a == bank.plus || e.b == bank.plus)).then_some(if e.a == bank.plus { e.b } else { e.a })
+            });
+            let Some(other) = other else { return };
+            let stand = crate::measure::Stand { dark: true, ..Self::standing(&state.setting.controls) };
+            let probe = Probe::between(Function::DcAmps, &self.name(other), &self.name(bank.plus), stand);
+            let bank = self.ctx.id(bank.piece).to_owned();
+            let test = Test {
+                id: format!("into:{bank}:{id}"),
+                phase: Phase::Shore,
+                title: format!("Current goes into {bank} on shore with the inverter on and nothing else"),
+                terminals: format!("{} towards {}", self.name(other), probe.leads[0].1),
+                state: format!("{}, no sun, {bank} not full", state.describe(net)),
+                instrument: "zeroed DC clamp",
+                unit: "A",
+                predicted: None,
+                limit: band(0.0, 1e4, "common practice, no source"),
+                meaning: "It comes out of the bank: the charger runs from its own battery, or gives nothing."
+                    .to_owned(),
+                minutes: 4,
+                probe: None,
+            };
+            self.measured(test, probe);
+        }
+    }
+
+    /// An outlet that this source should not feed.
+    fn census(&mut self, phase: Phase, from: &str, id: &str, (l, n): (usize, usize), (state, stand): (String, Stand)) {
+        let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand);
+        let test = Test {
+            id: format!("census:{from}:{id}"),
+            phase,
+            title: format!("{id} is dead on {from}, as traced"),
+            terminals: format!("{} to neutral of {id}", self.audit.rules.words.line),
+            state,
+            instrument: "low-impedance voltmeter",
+            unit: "V",
+            predicted: None,
+            limit: band(0.0, DEAD_V, "as traced"),
+            meaning: "Alive: it is fed another way than traced. Its voltage and frequency tell by which source."
+                .to_owned(),
+            minutes: 1,
+            probe: None,
+        };
+        self.measured(test, probe);
+    }
+
+    /// Changeovers, both ways and timed; management that opens and closes again.
+    pub(super) fn changeovers(&mut self) {
+        let both: Vec<(String, bool)> = self
+            .pieces(Kind::Transfer)
+            .into_iter()
+            .map(|i| {
+                let p = &self.audit.assumed.pieces[i];
+                (p.id.clone(), p.word("operation") == Some("automatic"))
+            })
+            .chain(self.pieces(Kind::InverterCharger).into_iter().map(|i| (self.ctx.id(i).to_owned(), true)))
+            .collect();
+        for (id, automatic) in both {
+            for (way, words) in [("to-shore", "to shore"), ("from-shore", "away from shore")] {
+                self.tests.push(Test {
+                    id: format!("transfer:{id}:{way}"),
+                    phase: Phase::Shore,
+                    title: format!("{id} changes over {words}: seconds until its output stands"),
+                    terminals: format!("output of {id}"),
+                    state: "an appliance on its output".to_owned(),
+                    instrument: "voltmeter and watch",
+                    unit: "s",
+                    predicted: None,
+                    limit: band(
+                        0.0,
+                        if automatic { 45.0 } else { 5.0 },
+                        "common practice, no source: an automatic one may wait 40 s",
+                    ),
+                    meaning: "It sticks, or one of its inputs is missing. Never two inputs at once on its output."
+                        .to_owned(),
+                    minutes: 3,
+                    probe: None,
+                });
+            }
+        }
+    }
+
+    /// The state in which this source runs alone and reaches the nodes, else the one in which it reaches most.
+    pub(super) fn worst_state(&self, source: usize, line: usize, neutral: usize) -> Option<&'a State> {
+        let audit = self.audit;
+        let net = &audit.net;
+        let alone = |s: &&State| {
+            s.live.active[source]
+                && net.sources.iter().enumerate().all(|(i, o)| i == source || !o.kind.is_ac() || !s.live.active[i])
+        };
+        let states = || audit.states.states.iter().filter(alone);
+        // Where it feeds nothing here as traced, the state in which it feeds most is the one to prove that in.
+        let reach = |s: &&State| {
+            (0..net.nodes.len()).filter(|&n| s.live.part[n] == s.live.part[net.sources[source].plus]).count()
+        };
+        let widest = || states().rev().max_by_key(reach);
+        states().find(|s| self.volts(s, line, neutral) > 0.0).or_else(widest)
+    }
+
+    pub(super) fn residual(&mut self) {
+        let rig = &self.audit.assumed;
+        let na = self.audit.profile == ProfileId::NaRv;
+        let mut devices: Vec<(String, f64)> = Vec::new();
+        for p in rig.pieces.iter().filter(|p| p.status.present()) {
+            let typical = if na { 0.005 } else { 0.03 };
+            if matches!(p.kind, Kind::Rcd | Kind::Rcbo | Kind::GfciOutlet)
+                || (p.kind == Kind::Panel && p.attrs.contains_key("rcd"))
+            {
+                devices.push((p.id.clone(), p.si("rcd", Dimension::Current).unwrap_or(typical)));
+            }
+            for w in p.ways.iter().filter(|w| w.rcd.is_some()) {
+                let amps = w.rcd.as_ref().and_then(|v| v.si(Dimension::Current)).unwrap_or(typical);
+                devices.push((format!("{}.{}", p.id, w.id), amps));
+            }
+        }
+        for (id, amps) in devices {
+            let ma = amps * 1000.0;
+            let gfci = ma <= 6.0;
+            let (test_ma, limit_ms, source) = if gfci {
+                // UL 943: t <= (20 / I)^1.43 s, I in mA; exact by definition.
+                (6.0, (20.0f64 / 6.0).powf(1.43) * 1000.0, "UL 943, t <= (20 / I)^1.43 s")
+            } else {
+                (ma, 300.0, "IEC 61008, 300 ms at the rated residual current (recalled)")
+            };
+            let probe = |leak: f64| self.leak_at(&id, leak);
+            let rcd = self.audit.rules.words.rcd;
+            let test = |what: &str, title: String, limit: Band, meaning: &str, probe: Option<Probe>| Test {
+                id: format!("{what}:{id}"),
+                phase: Phase::Shore,
+                title,
+                terminals: probe.as_ref().map_or_else(
+                    || format!("line to earth behind {id}"),
+                    |p| format!("{} to {} behind {id}", p.leads[0].0, p.leads[0].1),
+                ),
+                state: "on shore, then again on each other source".to_owned(),
+                instrument: "residual-current tester",
+                unit: "ms",
+                predicted: None,
+                limit,
+                meaning: meaning.to_owned(),
+                minutes: 3,
+                probe,
+            };
+            let dead = "It does not open on earth leakage: replace it. Its button proves nothing of this.";
+            let mut list = vec![test(
+                "rcd",
+                format!("{rcd} of {id}: time to open at {test_ma:.0} mA"),
+                band(0.0, limit_ms, source),
+                dead,
+                probe(test_ma),
+            )];
+            if !gfci && (ma - 30.0).abs() < 1.0 {
+                let five = band(0.0, 40.0, "IEC 61008, 40 ms at five times the rated residual current (recalled)");
+                list.push(test(
+                    "rcd-five",
+                    format!("{rcd} of {id}: time to open at {:.0} mA", 5.0 * ma),
+                    five,
+                    dead,
+                    probe(5.0 * ma),
+                ));
+            }
+            let half = band(1000.0, f64::INFINITY, "IEC 61008: it holds at half its rated residual current (recalled)");
+            list.push(test(
+                "rcd-half",
+                format!("{rcd} of {id} holds at {:.0} mA", ma / 2.0),
+                half,
+                "It opens at half: too sensitive, or something behind it leaks already.",
+                probe(ma / 2.0),
+            ));
+            for t in list {
+                match t.probe.clone() {
+                    // Half its current is below what the model calls a trip; what it predicts is what is wanted.
+                    Some(p) => self.measured(t, p),
+                    None => self.tests.push(t),
+                }
+            }
+            self.tests.push(Test {
+                id: format!("button:{id}"),
+                phase: Phase::Shore,
+                title: format!("The button of {id} opens it"),
+                terminals: id.clone(),
+                state: "on shore".to_owned(),
+                instrument: "a finger",
+                unit: LOOK,
+                predicted: None,
+                limit: band(1.0, 1.0, "common practice, no source"),
+                meaning: "Dead mechanically. That it opens by its button proves nothing of earth leakage.".to_owned(),
+                minutes: 1,
+                probe: None,
+            });
+        }
+    }
+
+    /// A leak from line to earth at an outlet behind a residual-current device, while shore feeds it.
+    fn leak_at(&self, device: &str, ma: f64) -> Option<Probe> {
+        let net = &self.audit.net;
+        let id = device.split('.').next().unwrap_or_default();
+        let piece = self.audit.assumed.pieces.iter().position(|p| p.id == id)?;
+        let shore = net.sources.iter().position(|s| s.kind == SourceKind::Shore)?;
+        // Outlets first, where a tester plugs in; else any line behind it, against the earth of its piece or of the inlet.
+        let outlet = |n: &usize| {
+            let kind = net.nodes[*n].piece.map(|p| self.audit.assumed.pieces[p].kind);
+            !matches!(kind, Some(Kind::Outlet | Kind::GfciOutlet))
+        };
+        let mut lines: Vec<usize> = (0..net.nodes.len()).filter(|&n| net.nodes[n].role == Role::Line).collect();
+        lines.sort_by_key(outlet);
+        for l in lines {
+            let own = net.nodes[l].piece;
+            let at = |role: Role| net.nodes.iter().position(|n| n.piece == own && own.is_some() && n.role == role);
+            let Some(e) = at(Role::Earth).or(net.sources[shore].earth) else { continue };
+            let Some(n) = at(Role::Neutral).or(Some(net.sources[shore].minus)) else { continue };
+            let Some(state) = self.worst_state(shore, l, n).filter(|s| s.live.sources_at(net, l).any(|s| s == shore))
+            else {
+                continue;
+            };
+            // It stands behind this device and behind no other: without the poles of the one it is cut off from the
+            // supply, without those of the others it is not.
+            let reached = |without: &dyn Fn(usize) -> bool| {
+                let mut union = crate::network::Union::new(net.nodes.len());
+                for (k, edge) in net.edges.iter().enumerate() {
+                    let bond = matches!(edge.what, crate::network::What::Bond { .. });
+                    if !edge.residual.is_some_and(without) && state.closed(net, k) && !bond && !net.crosses_earth(edge)
+                    {
+                        union.join(edge.a, edge.b);
+                    }
+                }
+                union.find(l) == union.find(net.sources[shore].plus)
+            };
+            if !reached(&|p| p == piece) && reached(&|p| p != piece) {
+                let stand = Self::standing(&state.setting.controls);
+                return Some(Probe::between(Function::TripMs(ma), &self.name(l), &self.name(e), stand));
+            }
+        }
+        None
+    }
+
+    /// Volts at the input of every hard-wired appliance, by source.
+    pub(super) fn appliances(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
+            let phase = match s.kind {
+                SourceKind::Inverter => Phase::Inverter,
+                SourceKind::Generator => Phase::Generator,
+                _ => Phase::Shore,
+            };
+            for i in self.pieces(Kind::AcLoad) {
+                let piece = &self.audit.assumed.pieces[i];
+                let (Some(l), Some(n)) = (net.node(i, "ac.L"), net.node(i, "ac.N")) else { continue };
+                let Some(state) = self.worst_state(source, l, n).filter(|_| !piece.attrs.contains_key("on")) else {
+                    continue;
+                };
+                if self.volts(state, l, n) == 0.0 {
+                    continue;
+                }
+                let (id, from) = (piece.id.clone(), self.ctx.id(s.piece).to_owned());
+                let supply = self.audit.rules.supply_v;
+                let test = Test {
+                    id: format!("appliance:{from}:{id}"),
+                    phase,
+                    title: format!("{} on {from}: volts at its input", piece.title()),
+                    terminals: format!("line to neutral at {id}"),
+                    state: state.describe(net),
+                    instrument: "true-RMS voltmeter",
+                    unit: "V",
+                    predicted: None,
+                    limit: band(supply.0.value, supply.1.value, supply.0.source),
+                    meaning: "Dead with its neighbours alive: its own device or cable; then its low-voltage control."
+                        .to_owned(),
+                    minutes: 3,
+                    probe: None,
+                };
+                let stand = Self::standing(&state.setting.controls);
+                list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
+            }
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+
+    /// Current in the earth conductor of each outlet and appliance while it works: what goes out comes back by the neutral.
+    pub(super) fn strays(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
+            let (phase, shore) = match s.kind {
+                SourceKind::Shore => (Phase::Shore, true),
+                SourceKind::Generator => (Phase::Generator, false),
+                _ => (Phase::Inverter, false),
+            };
+            let from = self.ctx.id(s.piece).to_owned();
+            let ends = [Kind::Outlet, Kind::GfciOutlet, Kind::AcLoad].into_iter().flat_map(|k| self.pieces(k));
+            for i in ends {
+                let piece = &self.audit.assumed.pieces[i];
+                let load = piece.kind == Kind::AcLoad;
+                if load && piece.attrs.contains_key("on") {
+                    continue;
+                }
+                let at = |core: &str| ["load", "ac"].iter().find_map(|port| net.node(i, &format!("{port}.{core}")));
+                let (Some(l), Some(n)) = (at("L"), at("N")) else { continue };
+                let Some(state) = self.worst_state(source, l, n).filter(|s| self.volts(s, l, n) > 0.0) else {
+                    continue;
+                };
+                // On shore at every end; on the others once, round the earth core of the source's own cable.
+                let pe = if shore { net.node(i, "line.PE").or_else(|| at("PE")) } else { s.earth };
+                let key = net.edges.iter().find_map(|edge| match edge.what {
+                    crate::network::What::Wire(w) if Some(if shore { edge.b } else { edge.a }) == pe => {
+                        matches!(net.wires[w].spot, WireSpot::Cable(..)).then(|| net.wires[w].key.clone())
+                    }
+                    _ => None,
+                });
+                let Some(key) = key else { continue };
+                let id = piece.id.clone();
+                let subject = if shore { id.clone() } else { from.clone() };
+                let what = if load { format!("{id} on") } else { format!("a 1000 W heater in {id}") };
+                let test = Test {
+                    id: format!("stray:{subject}"),
+                    phase,
+                    title: format!("Current in the {} of {subject} with {what}", self.audit.rules.words.earth),
+                    terminals: format!("clamp round the earth core {key}"),
+                    state: format!("{}, {what}", state.describe(net)),
+                    instrument: "zeroed AC clamp, one conductor",
+                    unit: "A",
+                    predicted: None,
+                    limit: band(0.0, 0.1, "common practice, no source"),
+                    meaning: "Neutral and earth meet behind it or are swapped: the current comes back by the earth."
+                        .to_owned(),
+                    minutes: 3,
+                    probe: None,
+                };
+                let stand = crate::measure::Stand {
+                    heater: (!load).then(|| id.clone()),
+                    on: if load { vec![id] } else { Vec::new() },
+                    ..Self::standing(&state.setting.controls)
+                };
+                list.push((
+                    test,
+                    Probe { function: Function::AcAmps, leads: vec![(format!("wire:{key}"), String::new())], stand },
+                ));
+                if !shore {
+                    break;
+                }
+            }
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+}

@@ -1,0 +1,149 @@
+//! The test plan of a rig: what to measure and to look at, in the order of work.
+
+mod dead;
+mod direct;
+mod looks;
+mod mains;
+
+use super::{Band, Phase, Test};
+use crate::audit::Audit;
+use crate::catalogue::Kind;
+use crate::measure::{Function, Probe, Stand, World};
+use crate::network::Network;
+use crate::rules::Context;
+
+/// Highest voltage that counts as dead, V (common practice, no source).
+const DEAD_V: f64 = 5.0;
+/// Below it neutral counts as joined to earth, ohm (common practice, no source).
+const JOINED_OHM: f64 = 2.0;
+/// Insulation wanted between neutral and earth, ohm: IEC 60364-6, 1 Mohm.
+const APART_OHM: f64 = 1.0e6;
+
+struct Planner<'a> {
+    audit: &'a Audit,
+    ctx: Context<'a>,
+    /// The rig as traced, for predictions.
+    world: World,
+    tests: Vec<Test>,
+}
+
+fn band(low: f64, high: f64, source: &str) -> Band {
+    Band { low, high, source: source.to_owned() }
+}
+
+/// Derives the tests of a rig in the order of work.
+pub fn plan(audit: &Audit) -> Vec<Test> {
+    let mut p = Planner { audit, ctx: audit.context(), world: World::new(audit, &[]), tests: Vec::new() };
+    p.supply();
+    p.looks();
+    p.shorts();
+    p.earth_continuity();
+    p.neutral_earth_dead();
+    p.landings();
+    p.insulation();
+    p.batteries();
+    p.dc_drops();
+    p.at_rest();
+    p.charging();
+    p.paths();
+    p.outlets();
+    p.appliances();
+    p.strays();
+    p.exposed_pins();
+    p.loops();
+    p.changeovers();
+    p.residual();
+    p.endurance();
+    p.closing();
+    p.tests.sort_by_key(|t| t.phase);
+    p.tests
+}
+
+/// The tests that must have passed before this one: nothing is energised on trust.
+///
+/// Before the battery is closed nothing may be shorted behind it; before any mains source runs every dead test must have
+/// passed, for earth that does not reach a case is found by no live test in time; before plugging in, the supply too.
+pub fn guards<'a>(tests: &'a [Test], test: &Test) -> Vec<&'a Test> {
+    let of = |phase: Phase| tests.iter().filter(move |t| t.phase == phase && !t.is_look());
+    let shorts = || of(Phase::Dead).filter(|t| t.id.starts_with("short:"));
+    match test.phase {
+        Phase::Supply | Phase::Look | Phase::Dead | Phase::Close => Vec::new(),
+        Phase::Dc => shorts().collect(),
+        Phase::Charging => shorts().chain(of(Phase::Dc).filter(|t| t.id.starts_with("rest:"))).collect(),
+        Phase::Inverter | Phase::Generator | Phase::Load => of(Phase::Dead).collect(),
+        Phase::Shore => of(Phase::Supply).chain(of(Phase::Dead)).collect(),
+    }
+}
+
+/// The operations that bring the controls from one stand to another, in words: what is switched back first, so that
+/// nothing that excludes another stands against it on the way.
+pub fn moves(net: &Network, from: &[u8], to: &[u8]) -> Vec<String> {
+    let at = |list: &[u8], n: usize| list.get(n).copied().unwrap_or(0);
+    let changed = |back: bool| {
+        net.controls.iter().enumerate().filter_map(move |(n, c)| {
+            let (a, b) = (at(from, n), at(to, n));
+            (a != b && (b == 0) == back).then(|| c.operations.get(usize::from(b)).cloned()).flatten()
+        })
+    };
+    changed(true).chain(changed(false)).collect()
+}
+
+impl Planner<'_> {
+    fn pieces(&self, kind: Kind) -> Vec<usize> {
+        let rig = &self.audit.assumed;
+        (0..rig.pieces.len()).filter(|&i| rig.pieces[i].kind == kind && rig.pieces[i].status.present()).collect()
+    }
+
+    /// The bank that a DC conductor belongs to: the first whose positive is in the same part with everything parked.
+    fn bank_of(&self, plus: usize) -> Option<&crate::network::Source> {
+        let net = &self.audit.net;
+        let parked = self.audit.states.states.first()?;
+        let banks = || net.sources.iter().filter(|s| s.kind == crate::catalogue::SourceKind::Battery);
+        banks().find(|s| parked.live.part[s.plus] == parked.live.part[plus]).or_else(|| banks().next())
+    }
+
+    fn name(&self, node: usize) -> String {
+        self.audit.net.nodes[node].name.clone()
+    }
+
+    /// The controls so, nothing switched on.
+    fn standing(controls: &[u8]) -> Stand {
+        Stand { controls: controls.to_vec(), ..Stand::default() }
+    }
+
+    /// Everything parked, every isolator open, arrays covered.
+    fn isolated(&self) -> Stand {
+        let rig = &self.audit.assumed;
+        let open =
+            |c: &crate::network::Control| u8::from(c.piece.is_some_and(|p| rig.pieces[p].kind == Kind::Isolator));
+        Stand { controls: self.audit.net.controls.iter().map(open).collect(), dark: true, ..Stand::default() }
+    }
+
+    /// What the rig as traced would show, with the tolerance of the instrument and of what was traced.
+    fn expect(&self, probe: &Probe) -> Option<Band> {
+        let v = self.world.read(probe)?;
+        let source = "the rig as traced";
+        Some(match probe.function {
+            Function::DcVolts if v >= 0.0 => band((0.985 * v - 0.06).max(0.0), 1.015 * v + 0.06, source),
+            Function::DcVolts => band(1.015 * v - 0.06, 0.985 * v + 0.06, source),
+            Function::AcVolts if v < DEAD_V => band(0.0, DEAD_V, source),
+            Function::AcVolts => band(v * 0.9, v * 1.1, source),
+            Function::Ohms if v.is_infinite() => band(1000.0, f64::INFINITY, source),
+            Function::Ohms => band(v * 0.75, v * 1.25 + 0.1, source),
+            Function::Insulation if v < JOINED_OHM => band(0.0, JOINED_OHM, source),
+            Function::Insulation => band(v.min(APART_OHM), f64::INFINITY, source),
+            Function::AcAmps => band((0.9 * v - 0.3).max(0.0), 1.1 * v + 0.3, source),
+            Function::DcAmps => band(v - 0.1 * v.abs() - 0.3, v + 0.1 * v.abs() + 0.3, source),
+            Function::TripMs(_) if v.is_infinite() => band(1000.0, f64::INFINITY, source),
+            // How soon within its limit is not predicted.
+            Function::TripMs(_) => return None,
+        })
+    }
+
+    /// Adds a test whose prediction comes from its probe.
+    fn measured(&mut self, mut test: Test, probe: Probe) {
+        test.predicted = self.expect(&probe);
+        test.probe = Some(probe);
+        self.tests.push(test);
+    }
+}
