@@ -6,6 +6,70 @@ if (light) document.documentElement.dataset.light = light;
 const words = JSON.parse(document.getElementById("words").textContent);
 const said = (key) => words[key] || key;
 
+// Readings that wait here until the server has them: kept in the browser's own database, in the order in which they were
+// recorded, each under a name that the server enters once.
+const waiting = {
+  base: null,
+  open() {
+    this.base ??= new Promise((done, failed) => {
+      const asked = indexedDB.open("murvet", 1);
+      asked.onupgradeneeded = () => asked.result.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
+      asked.onsuccess = () => done(asked.result);
+      asked.onerror = () => failed(asked.error);
+    });
+    return this.base;
+  },
+  async within(mode, work) {
+    const base = await this.open();
+    return new Promise((done, failed) => {
+      const change = base.transaction("waiting", mode);
+      const asked = work(change.objectStore("waiting"));
+      change.oncomplete = () => done(asked.result);
+      change.onerror = () => failed(change.error);
+    });
+  },
+  add(visit, test, value) {
+    const one = { visit, test, value, client: crypto.randomUUID(), at: new Date().toISOString() };
+    return this.within("readwrite", (kept) => kept.add(one));
+  },
+  all() {
+    return this.within("readonly", (kept) => kept.getAll());
+  },
+  // Sends what waits, in order; gives false when the server does not answer.
+  async send() {
+    return navigator.locks.request("murvet-waiting", async () => {
+      const list = (await this.all()).filter((r) => !r.refused);
+      const visits = [...new Set(list.map((r) => r.visit))];
+      for (const visit of visits) {
+        const own = list.filter((r) => r.visit === visit).slice(0, 100);
+        try {
+          const answer = await fetch("/visits/" + visit + "/readings/deliver", {
+            method: "POST",
+            headers: { "Content-Type": "application/json" },
+            body: JSON.stringify(own.map(({ client, test, value, at }) => ({ client, test, value, at }))),
+          });
+          if (!answer.ok) return false;
+          for (const { client, refused } of await answer.json()) {
+            const one = own.find((r) => r.client === client);
+            // What is refused stays, with the reason, until somebody lets it go.
+            if (refused) await this.within("readwrite", (kept) => kept.put({ ...one, refused }));
+            else await this.within("readwrite", (kept) => kept.delete(one.n));
+          }
+        } catch (e) {
+          return false;
+        }
+      }
+      dispatchEvent(new Event("murvet-waiting"));
+      return true;
+    });
+  },
+};
+if ("serviceWorker" in navigator) {
+  navigator.serviceWorker.register("/worker.js");
+  // Whoever signs out leaves no pages behind.
+  if (location.pathname === "/sign-in") caches.delete("murvet-visits");
+}
+
 document.addEventListener("alpine:init", () => {
   const csrf = { "Content-Type": "application/json" };
 
@@ -315,12 +379,95 @@ document.addEventListener("alpine:init", () => {
   // Forgets the kept draft once the server has it.
   Alpine.data("savedDraft", () => ({
     init() {
-      localStorage.removeItem("murvet-trace-" + this.$el.dataset.visit);
+      const { visit, revision } = this.$el.dataset;
+      const key = "murvet-trace-" + visit;
+      // What was typed on top of the saved revision is a draft of its own.
+      if (JSON.parse(localStorage.getItem(key) || "{}").base !== revision) localStorage.removeItem(key);
+    },
+  }));
+
+  // What waits to be delivered, counted in the head of every page of a visit; tried again now and then.
+  Alpine.data("waiting", () => ({
+    count: 0,
+    refused: [],
+    async init() {
+      addEventListener("murvet-waiting", () => this.look());
+      addEventListener("online", () => this.retry());
+      setInterval(() => this.count && this.retry(), 4000);
+      await this.look();
+      if (this.count) this.retry();
+    },
+    async look() {
+      const list = await waiting.all();
+      this.count = list.filter((r) => !r.refused).length;
+      this.refused = list.filter((r) => r.refused);
+    },
+    async retry() {
+      const before = this.count;
+      await waiting.send();
+      await this.look();
+      // What was delivered shows on the page of readings.
+      if (before && !this.count && /\/readings$/.test(location.pathname)) location.reload();
+    },
+    async letGo() {
+      const n = Number(this.$el.dataset.n);
+      await waiting.within("readwrite", (kept) => kept.delete(n));
+      this.look();
+    },
+    words() {
+      return said("script.waits").replace("{0}", this.count);
+    },
+  }));
+
+  // The grid of a phase: what is typed is kept here first, then sent.
+  Alpine.data("grid", () => ({
+    init() {
+      this.visit = this.$el.dataset.visit;
+    },
+    async keep(event) {
+      event.preventDefault();
+      const fields = [...event.target.querySelectorAll("[name^='v:']")].filter((f) => f.value.trim());
+      for (const field of fields) {
+        await waiting.add(this.visit, field.name.slice(2), field.value);
+        field.value = "";
+      }
+      dispatchEvent(new Event("murvet-waiting"));
+      if (await waiting.send()) location.reload();
     },
   }));
 
   // The number pad of the readings.
   Alpine.data("keypad", () => ({
+    problem: "",
+    init() {
+      this.visit = this.$el.dataset.visit;
+    },
+    // A reading is kept here first, then sent: a lost connection, a reload or an empty battery loses nothing.
+    async keep(event) {
+      event.preventDefault();
+      const test = event.target.elements.test.value;
+      const value = event.submitter?.value || event.target.elements.value.value;
+      if (!value.trim()) {
+        this.problem = said("script.type-value");
+        return;
+      }
+      await waiting.add(this.visit, test, value);
+      const sent = await waiting.send();
+      const refused = (await waiting.all()).filter((r) => r.refused && r.test === test && r.value === value).pop();
+      if (refused) {
+        this.problem = refused.refused;
+        await waiting.within("readwrite", (kept) => kept.delete(refused.n));
+        dispatchEvent(new Event("murvet-waiting"));
+      } else if (sent) {
+        const to = "/visits/" + this.visit + "/readings?test=" + encodeURIComponent(test);
+        if (location.pathname + location.search === to || new URLSearchParams(location.search).get("test") === test) location.reload();
+        else location.assign(to + "#entry");
+      } else {
+        this.problem = "";
+        if (this.$refs.value) this.$refs.value.value = "";
+        dispatchEvent(new Event("murvet-waiting"));
+      }
+    },
     press() {
       const field = this.$refs.value;
       const key = this.$el.dataset.key;

@@ -1,10 +1,13 @@
 //! The DC solver against an independent program: the same networks as netlists, solved by ngspice, which
 //! `./murvet test` installs. Drop, sharing between batteries and fault current agree within 0.1 %.
 
+use murvet_core::audit::audit;
 use murvet_core::bounds::Side;
+use murvet_core::measure::{Function, Probe, Stand, World};
 use murvet_core::network::{Case, DcNet, Network, expand};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
+use murvet_core::readings::plan;
 use murvet_core::rig::Rig;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
@@ -157,4 +160,62 @@ fn handbook_cases_come_out_as_by_hand() {
     let shares = dc.shares(&[(node("p"), node("n"), 100.0)]).expect("solves");
     near(shares[0], 50.0, 1.0, "share");
     near(shares[1], 50.0, 1.0, "share");
+}
+
+/// What a meter is predicted to show on direct current, in every stand that the plans of the demo rigs ask for, against
+/// the same stand in an open circuit simulator.
+#[test]
+fn predicted_readings_agree_with_an_open_circuit_simulator() {
+    let rigs = [
+        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
+        (include_str!("../../murvet/demo/kite.rig"), ProfileId::EuUk),
+        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
+    ];
+    let mut compared = 0;
+    for (text, profile) in rigs {
+        let audit = audit(&parse(text).expect("parses"), profile);
+        let world = World::new(&audit, &[]);
+        let mut stands: BTreeMap<Stand, Vec<Probe>> = BTreeMap::new();
+        for p in plan(&audit).into_iter().filter_map(|t| t.probe).filter(|p| p.function == Function::DcVolts) {
+            stands.entry(p.stand.clone()).or_default().push(p);
+        }
+        for (stand, probes) in stands {
+            let circuit = world.circuit(&stand).expect("comes to rest");
+            let netlist = circuit.spice(&world);
+            let count = world.network().nodes.len();
+            let theirs = spice(&netlist, count, 0);
+            let v = |name: &str| {
+                let n = circuit.spice_node(world.node(name).expect(name));
+                theirs.get(&format!("v({n})")).copied().unwrap_or(0.0)
+            };
+            for p in probes {
+                let ours = world.read(&p).expect("reads");
+                let there: f64 = p.leads.iter().map(|(a, b)| v(a) - v(b)).sum();
+                near(ours, there, 12.0, &format!("{:?} in {stand:?}", p.leads));
+                compared += 1;
+            }
+        }
+    }
+    println!("{compared} predicted readings agree");
+    assert!(compared >= 50, "{compared}");
+}
+
+#[test]
+fn predicted_mains_readings_come_out_as_by_hand() {
+    // 230 V behind 0.3 ohm; 10 m of 2.5 mm² out and back: 2 x 10 x 0.0172410 / 2.5 = 0.137928 ohm (IEC 60028, 20 C);
+    // a heater of 1000 W at 230 V is 52.9 ohm. I = 230 / (0.3 + 0.137928 + 52.9) = 4.312099 A; at the outlet
+    // 52.9 x I = 228.1100 V; neutral against earth, which carries nothing, the drop of one core: 0.297380 V; earth loop
+    // dead: 10 m x 6.8964 mohm/m = 68.964 mohm.
+    let text = "inlet hook: 230V 16A\noutlet far\ncable W 3x2.5mm2 10m hook -> far\n";
+    let audit = audit(&parse(text).expect("parses"), ProfileId::EuUk);
+    let world = World::new(&audit, &[]);
+    let plugged = Stand { controls: vec![1], heater: Some("far".to_owned()), ..Stand::default() };
+    let read = |function, a: &str, b: &str, stand: &Stand| {
+        world.read(&Probe::between(function, a, b, stand.clone())).expect("reads")
+    };
+    near(read(Function::AcVolts, "far.ac.L", "far.ac.N", &plugged), 228.1100, 230.0, "at the outlet");
+    near(read(Function::AcVolts, "far.ac.N", "far.ac.PE", &plugged), 0.297380, 1.0, "neutral against earth");
+    near(read(Function::AcAmps, "hook.out.L", "far.ac.L", &plugged), 4.312099, 4.0, "in the line");
+    near(read(Function::Ohms, "hook.out.PE", "far.ac.PE", &Stand::default()), 0.068964, 0.07, "earth, dead");
+    assert!(read(Function::Insulation, "far.ac.N", "far.ac.PE", &Stand::default()).is_infinite());
 }

@@ -3,7 +3,7 @@
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{Outcome, Phase, Test, circuits, judge, make_safe, plan, uses};
+use murvet_core::readings::{Outcome, Phase, Test, circuits, guards, judge, make_safe, moves, plan, uses};
 
 fn tests_of(text: &str, profile: ProfileId) -> Vec<Test> {
     plan(&audit(&parse(text).expect("parses"), profile))
@@ -205,4 +205,138 @@ fn making_safe_names_the_switch_of_an_array_or_says_there_is_none() {
     let inverter = format!("{}inverter i: 1000W dc 12V ac 230V remote auto-start bond-none\n", rig(""));
     let step = of(&inverter, "inv:i");
     assert!(step.contains("the remote switch, its automatic start") && !step.contains("the screen"), "{step}");
+}
+
+/// What a practitioner would ask of each demo rig, and what cannot apply to it: written down from the rigs, not from the
+/// plan. Common practice, no source.
+#[test]
+fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
+    let currawong = include_str!("../../murvet/demo/currawong.rig");
+    let wanted: [(&str, ProfileId, &[&str], &[&str]); 3] = [
+        (
+            HERON,
+            ProfileId::NaRv,
+            &[
+                "supply-volts:shore",
+                "supply-ne:shore",
+                "look:bench",
+                "torque:house",
+                "torque:pos",
+                "torque:ac",
+                "torque:dc",
+                "shunt:shunt",
+                "short:dc",
+                "earth:galley-1",
+                "earth:frame",
+                "n-e:ac",
+                "core:cord:L",
+                "core:c-conv:PE",
+                "insul:ac",
+                "rest:house",
+                "strings:house",
+                "drop:furnace",
+                "drop:alarms",
+                "sag:house",
+                "parasitic:house",
+                "charge-volts:mppt",
+                "charge-amps:mppt",
+                "path:mppt",
+                "path:inverter",
+                "outlet:inverter:desk",
+                "outlet-ne:inverter:desk",
+                "outlet:genset:patio",
+                "pins:inverter:shore",
+                "pins:genset:shore",
+                "loop:inverter:conv",
+                "fed:conv",
+                "into:house:conv",
+                "transfer:change:to-shore",
+                "transfer:change:from-shore",
+                "rcd:bath-1",
+                "rcd-half:bath-1",
+                "button:bath-1",
+                "stray:desk",
+                "outlet:shore:bunk-2",
+                "charge-amps:conv",
+                "heat:joints",
+                "heat:slope",
+                "closed:bench",
+            ],
+            // The roof was not opened; nothing drives; the small residual-current device has no five-fold test.
+            &["look:roof", "closed:roof", "charge-volts:alt", "rcd-five:bath-1", "rest:start", "signal:"],
+        ),
+        (
+            KITE,
+            ProfileId::EuUk,
+            &[
+                "supply-volts:hookup",
+                "rest:house",
+                "rest:start",
+                "charge-volts:booster",
+                "path:booster:in",
+                "charge-volts:alt",
+                "rcd:guard",
+                "rcd-five:guard",
+                "rcd-half:guard",
+                "rcd:cu",
+                "button:guard",
+                "outlet:combi:galley",
+                "outlet:hookup:desk",
+                "appliance:hookup:water-heater",
+                "pins:combi:hookup",
+                "transfer:combi:to-shore",
+                "signal:booster",
+                "insul:cu",
+                "core:in:N",
+                "earth:body",
+            ],
+            // One bank of one battery, no generator, no charger that hangs on an outlet.
+            &["strings:", "outlet:genset", "loop:", "fed:", "into:"],
+        ),
+        (
+            currawong,
+            ProfileId::AuNz,
+            &["supply-volts:", "rest:house", "drop:lamps", "charge-amps:booster", "closed:"],
+            &["outlet:genset", "pins:genset"],
+        ),
+    ];
+    for (text, profile, must, never) in wanted {
+        let tests = tests_of(text, profile);
+        let has = |id: &str| tests.iter().any(|t| if id.ends_with(':') { t.id.starts_with(id) } else { t.id == id });
+        let missing: Vec<_> = must.iter().filter(|id| !has(id)).collect();
+        let idle: Vec<_> = never.iter().filter(|id| has(id)).collect();
+        assert!(missing.is_empty() && idle.is_empty(), "missing {missing:?}, cannot apply {idle:?}");
+        // Nothing is energised before what guards it, and what guards it is not itself more live.
+        for (n, t) in tests.iter().enumerate() {
+            let before = guards(&tests, t);
+            let at = |g: &Test| tests.iter().position(|o| o.id == g.id).expect("of the plan");
+            assert!(before.iter().all(|g| at(g) < n && g.phase < t.phase), "{}", t.id);
+            if t.phase.energises() {
+                assert!(!before.is_empty(), "{} is energised on trust", t.id);
+            }
+            if t.phase == Phase::Shore {
+                assert!(
+                    before.iter().any(|g| g.phase == Phase::Supply)
+                        && before.iter().any(|g| g.id.starts_with("earth:"))
+                );
+            }
+            if let Some(p) = &t.probe {
+                assert_eq!(p.function.dead(), t.phase == Phase::Dead, "{}", t.id);
+                assert!(t.phase != Phase::Dead || p.stand.heater.is_none() && p.stand.on.is_empty(), "{}", t.id);
+            }
+        }
+    }
+}
+
+#[test]
+fn controls_are_moved_back_before_others_are_moved_on() {
+    let audit = audit(&parse(HERON).expect("parses"), ProfileId::NaRv);
+    let at = |name: &str| audit.net.controls.iter().position(|c| c.name == name).expect(name);
+    let (mut from, mut to) = (vec![0; audit.net.controls.len()], vec![0; audit.net.controls.len()]);
+    from[at("Shore inlet")] = 1;
+    to[at("inverter")] = 1;
+    let list = moves(&audit.net, &from, &to);
+    assert_eq!(list.len(), 2, "{list:?}");
+    assert!(list[0].contains("unplug") && list[1].contains("inverter on"), "{list:?}");
+    assert!(moves(&audit.net, &to, &to).is_empty());
 }

@@ -3,6 +3,7 @@
 //! Every method is scoped to a firm: what belongs to another firm is not found. Revisions, readings,
 //! events, actions and hand-overs are added and never changed.
 
+mod at_the_rig;
 mod kept;
 mod people;
 mod records;
@@ -10,6 +11,7 @@ mod rigs;
 pub mod schema;
 mod sign;
 
+pub use at_the_rig::{NewPhotograph, Override, Photograph};
 pub use kept::{FirmChoice, KeptCalculation, NewCalculation, Sketch};
 pub use people::{NewPerson, Person, SESSION_HOURS};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};

@@ -63,6 +63,8 @@ pub struct NewReading<'a> {
     pub outcome: &'a str,
     /// Meaning.
     pub words: &'a str,
+    /// The name it was given where it was taken, if it was kept there first.
+    pub client: Option<&'a str>,
 }
 
 /// Something that happened to a finding.
@@ -195,7 +197,8 @@ impl Store {
     }
 
     /// Adds a reading. An earlier reading of the same test in this visit is superseded by it and kept:
-    /// finding it and adding the new one is one statement.
+    /// finding it and adding the new one is one statement. One that carries the name of a reading that is there already is
+    /// that reading: it is not added again.
     ///
     /// # Errors
     /// When the database fails.
@@ -217,7 +220,7 @@ impl Store {
             .select(earlier.field(reading::id))
             .limit(1)
             .single_value();
-        Ok(diesel::insert_into(reading::table)
+        let added: Option<i64> = diesel::insert_into(reading::table)
             .values((
                 reading::firm_id.eq(firm),
                 reading::visit_id.eq(visit),
@@ -231,10 +234,22 @@ impl Store {
                 reading::supersedes.eq(earlier),
                 reading::person_id.eq(person),
                 reading::taken_at.eq(now),
+                reading::client.eq(new.client),
             ))
+            .on_conflict((reading::firm_id, reading::client))
+            .do_nothing()
             .returning(reading::id)
             .get_result(&mut c)
-            .await?)
+            .await
+            .optional()?;
+        match added {
+            Some(id) => Ok(id),
+            None => Ok(reading::table
+                .filter(reading::firm_id.eq(firm).and(reading::client.eq(new.client)))
+                .select(reading::id)
+                .first(&mut c)
+                .await?),
+        }
     }
 
     /// All readings of a visit in the order in which they were taken, superseded ones included.

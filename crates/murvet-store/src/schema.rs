@@ -11,13 +11,15 @@ table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> Big
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
 table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, } }
 table! { safe_step (firm_id, visit_id, step) { firm_id -> BigInt, visit_id -> BigInt, step -> Text, person_id -> BigInt, done_at -> Timestamptz, } }
-table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, } }
+table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, client -> Nullable<Text>, } }
 table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, statement -> Text, event -> Text, note -> Text, revision -> Integer, person_id -> BigInt, at -> Timestamptz, } }
 table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, } }
 table! { hand_over (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, record -> Text, signature -> Binary, public_key -> Binary, person_id -> BigInt, signed_at -> Timestamptz, } }
 table! { firm_choice (firm_id, id) { firm_id -> BigInt, id -> BigInt, school -> Text, option -> Nullable<Text>, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { kept_calculation (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, calculation -> Text, title -> Text, query -> Text, answer -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { sketch (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, text -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { #[sql_name = "override"] overrides (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, phase -> Text, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { photograph (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, subject -> Text, moment -> Text, note -> Text, object -> Text, thumbnail -> Text, sha256 -> Binary, width -> Integer, height -> Integer, person_id -> BigInt, at -> Timestamptz, } }
 
 allow_tables_to_appear_in_same_query!(
     firm,
@@ -34,5 +36,7 @@ allow_tables_to_appear_in_same_query!(
     hand_over,
     firm_choice,
     kept_calculation,
-    sketch
+    sketch,
+    overrides,
+    photograph
 );

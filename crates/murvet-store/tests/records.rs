@@ -81,8 +81,16 @@ async fn revisions_are_never_overwritten() {
 async fn readings_are_superseded_and_kept_and_a_life_is_a_list_of_events() {
     let store = fresh("readings").await;
     let w = world(&store, "ana").await;
-    let reading =
-        |value| NewReading { revision: 1, test: "drop:a", title: "t", value, unit: "V", outcome: "pass", words: "" };
+    let reading = |value| NewReading {
+        revision: 1,
+        test: "drop:a",
+        title: "t",
+        value,
+        unit: "V",
+        outcome: "pass",
+        words: "",
+        client: None,
+    };
     for value in [0.4, f64::INFINITY, 0.3] {
         store.add_reading(w.firm, w.visit, &reading(value), w.person, Utc::now()).await.expect("added");
     }

@@ -36,3 +36,8 @@ pub(crate) async fn serve(Path(file): Path<String>) -> Response {
         None => StatusCode::NOT_FOUND.into_response(),
     }
 }
+
+/// The script that keeps visited pages: at the root, for it answers for every page.
+pub(crate) async fn worker() -> Response {
+    ([(header::CONTENT_TYPE, "text/javascript")], include_str!("../../../assets/worker.js")).into_response()
+}

@@ -44,8 +44,8 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, circuits, findings, hand_over, history, piece, planned, put_right, readings, rule_book, run, safe,
-        sketch, states, trace, visits,
+        ask, bench, circuits, diagnosis, findings, hand_over, history, piece, planned, put_right, readings, rule_book,
+        run, safe, sketch, states, trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -69,6 +69,10 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/piece/{piece}", get(piece::show))
         .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
+        .route("/visits/{visit}/diagnosis", get(diagnosis::show).post(diagnosis::confirm))
+        .route("/visits/{visit}/readings/grid", post(readings::record_grid))
+        .route("/visits/{visit}/readings/override", post(readings::override_guards))
+        .route("/visits/{visit}/readings/deliver", post(readings::deliver))
         .route("/visits/{visit}/findings", get(findings::show).post(findings::decide))
         .route("/visits/{visit}/put-right", get(put_right::show).post(put_right::apply))
         .route("/visits/{visit}/put-right/re-test", post(put_right::re_test))
@@ -82,6 +86,7 @@ pub fn router(app: App) -> Router {
         .route("/rules", get(rule_book::list))
         .route("/schools", post(rule_book::choose))
         .route("/rules/{rule}", get(rule_book::show))
+        .route("/worker.js", get(assets::worker))
         .route("/assets/{file}", get(assets::serve))
         .fallback(error::nothing_here)
         .layer(middleware::from_fn(guard))

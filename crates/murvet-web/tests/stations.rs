@@ -43,6 +43,10 @@ impl Site {
         self.post(&self.at("trace"), &[("text", text), ("base", base)]).await.0
     }
 
+    async fn begin(&self, test: &str, reason: &str) -> StatusCode {
+        self.post(&self.at("readings/override"), &[("test", test), ("reason", reason)]).await.0
+    }
+
     async fn reading(&self, test: &str, value: &str) -> StatusCode {
         self.post(&self.at("readings"), &[("test", test), ("value", value)]).await.0
     }
@@ -78,7 +82,15 @@ async fn tracing_is_possible_before_making_safe_and_energising_is_not() {
     assert_eq!(site.post(&site.at("safe"), &[("step", "prove-dead")]).await.0, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("safe")).await;
     assert_eq!(page.matches("Ana Bell, ").count(), steps, "who and when stands beside each");
+    // Made safe is not enough: every dead test guards what is energised, unless somebody says why not.
+    let (_, page) = site.get(&site.at("readings?test=outlet:inv:o2")).await;
+    assert!(page.contains("tests must pass before this one") && page.contains("core:"), "{page}");
+    assert_eq!(site.reading("outlet:inv:o2", "119").await, StatusCode::CONFLICT);
+    assert_eq!(site.begin("outlet:inv:o2", "no").await, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(site.begin("outlet:inv:o2", "dead tests were done yesterday, sheet 4").await, StatusCode::SEE_OTHER);
     assert_eq!(site.reading("outlet:inv:o2", "119").await, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&site.at("hand-over")).await;
+    assert!(page.contains("dead tests were done yesterday, sheet 4"), "{page}");
     // Another source traced later has steps of its own, and closes the gate again.
     let more = format!("{TIED}array pv: isc 9A voc 22V\n");
     assert_eq!(site.trace(&more, "2").await, StatusCode::SEE_OTHER);
@@ -90,6 +102,9 @@ async fn a_reading_takes_what_a_meter_shows_and_a_correction_keeps_it() {
     let site = site("meter").await;
     assert_eq!(site.trace(TIED, "1").await, StatusCode::SEE_OTHER);
     site.make_safe().await;
+    for test in ["outlet:inv:o2", "rcd:o1", "pins:set:shore"] {
+        assert_eq!(site.begin(test, "dead tests were done yesterday").await, StatusCode::SEE_OTHER);
+    }
     for (test, typed, shown, outcome) in [
         ("rest:house", "13,3", "13.3 V", "pass"),
         ("earth:o2", "120 mohm", "0.12 ohm", "pass"),
@@ -201,8 +216,9 @@ async fn a_use_is_cleared_only_when_its_tests_have_passed() {
     for test in &tests {
         let good = match test.split(':').next().unwrap_or_default() {
             "supply-volts" | "outlet" => "120",
-            "n-e" => "OL",
+            "n-e" | "insul" | "rcd-half" => "OL",
             "rcd" => "25",
+            "look" | "torque" | "button" | "closed" => "yes",
             _ => "0.1",
         };
         assert_eq!(site.reading(test, good).await, StatusCode::SEE_OTHER, "{test}");

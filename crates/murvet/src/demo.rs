@@ -183,6 +183,7 @@ async fn begin(
             unit: test.unit,
             outcome: verdict.outcome.words(),
             words: &verdict.words,
+            client: None,
         };
         store.add_reading(firm, visit, &new, person, now - Duration::minutes(2 * (readings.len() - n) as i64)).await?;
     }

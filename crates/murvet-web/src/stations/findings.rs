@@ -98,6 +98,8 @@ struct FindingsPage {
     look_next: Vec<(String, String, usize)>,
     limits: Vec<String>,
     cautions: Vec<String>,
+    /// What was confirmed by measuring: statement, what was seen, by whom, and what became of it.
+    measured: Vec<(String, String, String, String)>,
     piece: Option<String>,
     places: Vec<Choice>,
     hazards: Vec<Choice>,
@@ -147,6 +149,17 @@ fn choices(words: impl Iterator<Item = (String, String)>, made: Option<&String>)
     std::iter::once(every).chain(all).map(|(value, words)| (value.clone(), words, made == Some(&value))).collect()
 }
 
+/// Findings that came from readings, with their latest event.
+pub(crate) fn measured(events: &[FindingEvent]) -> Vec<(String, String, String, String)> {
+    let opened = events.iter().filter(|e| e.event == "opened" && e.finding.starts_with("diagnosis:"));
+    let row = |e: &FindingEvent| {
+        let last = events.iter().rfind(|l| l.finding == e.finding && l.event != "opened");
+        let state = last.map_or(crate::t("findings.measured-open"), |l| l.event.as_str());
+        (e.statement.clone(), e.note.clone(), format!("{}, {}", e.person, when(&e.at)), state.to_owned())
+    };
+    opened.map(row).collect()
+}
+
 pub(crate) async fn show(
     State(app): State<App>,
     who: Who,
@@ -186,6 +199,7 @@ pub(crate) async fn show(
         look_next: report.look_next.into_iter().map(|l| (l.subject, l.key, l.findings)).collect(),
         limits: report.limits,
         cautions: report.cautions,
+        measured: measured(&events),
         piece: filter.piece.filter(|p| !p.is_empty()),
         places,
         hazards,

@@ -56,6 +56,8 @@ struct HandOverPage {
     limits: Vec<String>,
     cautions: Vec<String>,
     kept: Vec<KeptCalculation>,
+    measured: Vec<(String, String, String, String)>,
+    begun_early: Vec<(String, String, String)>,
     signed: Vec<Signed>,
 }
 
@@ -79,6 +81,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let firm = app.store.firm_name(desk.firm).await?;
     let events = app.store.events(desk.firm, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
+    let overrides = app.store.overrides(desk.firm, visit).await?;
     let kept = app.store.calculations(desk.firm, visit).await?;
     let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
     let report = AuditReport::new(&desk.audit);
@@ -136,6 +139,11 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         limits: report.limits,
         cautions: report.cautions,
         kept,
+        measured: crate::stations::findings::measured(&events),
+        begun_early: overrides
+            .into_iter()
+            .map(|o| (o.phase, o.reason, format!("{}, {}", o.person, when(&o.at))))
+            .collect(),
         signed: hand_overs.iter().map(seal).collect(),
         head: desk.head("hand-over"),
     })

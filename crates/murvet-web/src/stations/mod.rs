@@ -3,6 +3,7 @@
 pub(crate) mod ask;
 pub(crate) mod bench;
 pub(crate) mod circuits;
+pub(crate) mod diagnosis;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod history;

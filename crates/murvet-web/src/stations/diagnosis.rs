@@ -1,0 +1,125 @@
+//! Diagnosis: which fault explains the readings, and which reading to take next.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, off_thread};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::{Redirect, Response};
+use murvet_core::audit::Audit;
+use murvet_core::diagnosis::{Explanation, Models, Observed};
+use murvet_core::measure::Fault;
+use murvet_core::readings::{Test, plan, value_words};
+use murvet_store::{NewEvent, Reading};
+use serde::Deserialize;
+
+struct Row {
+    key: String,
+    words: String,
+    explains: usize,
+    against: usize,
+    misfit: String,
+}
+
+struct Ask {
+    title: String,
+    leads: String,
+    test: Option<String>,
+    minutes: u32,
+    bits: String,
+}
+
+#[derive(Template)]
+#[template(path = "diagnosis.html")]
+struct DiagnosisPage {
+    head: Head,
+    taken: usize,
+    odd: Vec<(String, String, String)>,
+    rows: Vec<Row>,
+    cleared: usize,
+    next: Option<Ask>,
+}
+
+fn words(e: &Explanation) -> String {
+    e.faults.iter().map(Fault::words).collect::<Vec<_>>().join(", and ")
+}
+
+/// The latest reading of every test that the model can tell something about, on the rig as it is now.
+fn observed<'a>(tests: &'a [Test], readings: &[Reading], revision: i32) -> Vec<(&'a Test, Observed)> {
+    let latest = |t: &Test| readings.iter().rfind(|r| r.test == t.id && r.revision == revision).map(|r| r.value);
+    tests.iter().filter_map(|t| Some((t, Observed { probe: t.probe.clone()?, value: latest(t)? }))).collect()
+}
+
+fn explained(head: Head, audit: &Audit, tests: &[Test], readings: &[Reading], revision: i32) -> DiagnosisPage {
+    let list = observed(tests, readings, revision);
+    let seen: Vec<Observed> = list.iter().map(|(_, o)| o.clone()).collect();
+    let models = Models::new(audit);
+    let found = models.diagnose(&seen);
+    let odd = |i: &usize| {
+        let (test, o) = &list[*i];
+        (test.title.clone(), value_words(o.value, test.unit), test.predicted_words())
+    };
+    let row = |e: &Explanation| Row {
+        key: format!("diagnosis:{}", words(e)),
+        words: words(e),
+        explains: e.explains,
+        against: e.against,
+        misfit: format!("{:.1}", e.misfit),
+    };
+    let next = models.next_reading(tests, &found, &seen).map(|n| Ask {
+        leads: n
+            .probe
+            .leads
+            .iter()
+            .map(|(a, b)| if b.is_empty() { a.clone() } else { format!("{a} to {b}") })
+            .collect::<Vec<_>>()
+            .join(" plus "),
+        title: n.title,
+        test: n.test.map(|id| crate::stations::readings::urlencode(&id)),
+        minutes: n.minutes,
+        bits: format!("{:.1}", n.bits),
+    });
+    DiagnosisPage {
+        head,
+        taken: seen.len(),
+        odd: found.odd.iter().map(odd).collect(),
+        rows: found.explanations.iter().take(8).map(row).collect(),
+        cleared: found.cleared,
+        next,
+    }
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let readings = app.store.readings(desk.firm, visit).await?;
+    let (head, audit, revision) = (desk.head("readings"), desk.audit, desk.revision.number);
+    let page = off_thread(move || explained(head, &audit, &plan(&audit), &readings, revision)).await?;
+    html(&page)
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ConfirmForm {
+    key: String,
+    note: String,
+}
+
+/// An explanation that somebody saw to be so becomes a finding of the visit.
+pub(crate) async fn confirm(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<ConfirmForm>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let statement = form.key.strip_prefix("diagnosis:").filter(|w| !w.is_empty() && w.len() < 400);
+    let statement = statement.ok_or(AppError::NotFound)?;
+    let note = form.note.trim();
+    if note.chars().count() < 5 || note.chars().count() > 400 {
+        return Err(AppError::BadInput(crate::t("diagnosis.write-what-you-saw").to_owned()));
+    }
+    let event = NewEvent { finding: &form.key, statement, event: "opened", note, revision: desk.revision.number };
+    app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/findings#measured")))
+}
