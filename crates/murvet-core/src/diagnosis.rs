@@ -88,6 +88,8 @@ fn deviation(function: Function, predicted: f64, value: f64) -> f64 {
                 2.0 * ODD
             }
         }
+        // What is lost along copper moves with its warmth and with what its marking allows.
+        Function::DcVolts if predicted.abs() < 4.0 => (value - predicted) / (0.09 * predicted.abs() + 0.02),
         Function::DcVolts => (value - predicted) / (0.006 * predicted.abs() + 0.02),
         Function::AcVolts => (value - predicted) / (0.03 * predicted.abs() + 1.5),
         Function::DcAmps | Function::AcAmps => (value - predicted) / (0.04 * predicted.abs() + 0.2),
@@ -177,8 +179,8 @@ impl<'a> Models<'a> {
         Diagnosis { odd, explanations: list, cleared }
     }
 
-    /// The size at which a fault fits best, by golden section over its logarithm: what it predicts moves one way with its
-    /// size, so the cost has one valley for each reading and one in all near the best of them. Only readings that the
+    /// The size at which a fault fits best, by a coarse look and golden section over its logarithm: what it predicts moves
+    /// one way with its size, so the cost has one valley for each reading and one in all near the best of them. Only readings that the
     /// fault moves at all are looked at, and only where it betters them.
     fn fit(&self, fault: &Fault, (least, most): (f64, f64), seen: &[Observed], traced: &[f64]) -> Fault {
         let probes: Vec<&Probe> = seen.iter().map(|o| &o.probe).collect();
@@ -192,13 +194,23 @@ impl<'a> Models<'a> {
             let each = values.iter().zip(&moved).map(|(v, &i)| deviation(probes[i].function, *v, seen[i].value));
             each.map(|d| (1.0 + d * d).ln()).sum()
         };
-        let of = |values: &[f64]| moved.iter().map(|&i| values[i]).collect::<Vec<f64>>();
-        if slope(&of(&usual)) >= slope(&of(traced)) - 0.2 {
+        // It is worth a search where it moves something odd towards what was shown, however far its usual size goes.
+        let towards = |&i: &usize| {
+            let odd = deviation(probes[i].function, traced[i], seen[i].value).abs() > ODD;
+            // Over range is more than anything.
+            let way = |v: f64| v.min(1e9) - traced[i].min(1e9);
+            odd && way(usual[i]) * way(seen[i].value) > 0.0
+        };
+        if !moved.iter().any(towards) {
             return fault.clone();
         }
         let at = |x: f64| slope(&self.predictions(&[fault.of_size(x.exp())], &asked));
+        // A coarse look first: beyond what an inverter can still draw the cost is flat, and a search would lose its way.
+        let pitch = (most / least).ln() / 9.0;
+        let point = |n: usize| least.ln() + pitch * n as f64;
+        let best = (0..10).map(|n| (n, at(point(n)))).min_by(|a, b| a.1.total_cmp(&b.1)).map_or(0, |(n, _)| n);
         let golden = 0.5 * (5f64.sqrt() - 1.0);
-        let (mut a, mut b) = (least.ln(), most.ln());
+        let (mut a, mut b) = (point(best) - pitch, point(best) + pitch);
         let (mut c, mut d) = (b - golden * (b - a), a + golden * (b - a));
         let (mut at_c, mut at_d) = (at(c), at(d));
         for _ in 0..11 {

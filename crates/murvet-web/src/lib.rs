@@ -9,6 +9,7 @@ mod auth;
 mod error;
 mod form;
 mod page;
+mod pictures;
 mod stations;
 mod text;
 
@@ -22,6 +23,11 @@ use axum::response::Response;
 use axum::routing::{get, post};
 use axum::{Router, extract::Request};
 use murvet_store::Store;
+use object_store::ObjectStore;
+use object_store::local::LocalFileSystem;
+use object_store::memory::InMemory;
+use object_store::prefix::PrefixStore;
+use std::sync::Arc;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 
@@ -32,20 +38,40 @@ pub struct App {
     clock: Clock,
     secure_cookie: bool,
     audits: audits::Audits,
+    objects: Arc<dyn ObjectStore>,
 }
 
 impl App {
     /// An application over these records. `secure_cookie` marks the session cookie for TLS only.
     pub fn new(store: Store, clock: Clock, secure_cookie: bool) -> App {
-        App { store, clock, secure_cookie, audits: audits::Audits::default() }
+        App { store, clock, secure_cookie, audits: audits::Audits::default(), objects: Arc::new(InMemory::new()) }
+    }
+
+    /// The same with photographs kept for good: in a folder, or at an address such as `s3://bucket/prefix` with the access
+    /// that the environment gives (`AWS_ACCESS_KEY_ID`, `AWS_ENDPOINT` and so on). Without it they are kept in memory.
+    ///
+    /// # Errors
+    /// When the folder cannot be made or the address is not understood, in words.
+    pub fn photographs_in(mut self, place: &str) -> Result<App, String> {
+        self.objects = if place.contains("://") {
+            let address = url::Url::parse(place).map_err(|e| format!("{place} is no address: {e}"))?;
+            let access = std::env::vars().filter(|(k, _)| k.starts_with("AWS_")).map(|(k, v)| (k.to_lowercase(), v));
+            let (objects, prefix) =
+                object_store::parse_url_opts(&address, access).map_err(|e| format!("{place}: {e}"))?;
+            Arc::new(PrefixStore::new(objects, prefix))
+        } else {
+            std::fs::create_dir_all(place).map_err(|e| format!("{place}: {e}"))?;
+            Arc::new(LocalFileSystem::new_with_prefix(place).map_err(|e| format!("{place}: {e}"))?)
+        };
+        Ok(self)
     }
 }
 
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, circuits, diagnosis, findings, hand_over, history, piece, planned, put_right, readings, rule_book,
-        run, safe, sketch, states, trace, visits,
+        ask, bench, circuits, diagnosis, findings, hand_over, history, photographs, piece, planned, put_right,
+        readings, rule_book, run, safe, sketch, states, trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -66,6 +92,12 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/history/{revision}", get(history::show))
         .route("/visits/{visit}/circuits", get(circuits::show))
         .route("/visits/{visit}/planned", get(planned::show))
+        .route(
+            "/visits/{visit}/photographs",
+            get(photographs::show).post(photographs::add).layer(DefaultBodyLimit::max(pictures::MOST_BYTES)),
+        )
+        .route("/visits/{visit}/photographs/{id}", get(photographs::picture))
+        .route("/visits/{visit}/photographs/{id}/thumbnail", get(photographs::thumbnail))
         .route("/visits/{visit}/piece/{piece}", get(piece::show))
         .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))

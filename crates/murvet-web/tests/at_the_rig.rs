@@ -44,7 +44,7 @@ async fn what_waited_is_entered_once_and_in_order_however_often_it_is_sent() {
     let (_, said) = site.json("readings/deliver", &again.to_string()).await;
     assert!(said.as_array().is_some_and(|l| l.iter().all(|a| a["refused"].is_null())), "{said}");
     let page = latest(&site, "rest:house").await;
-    assert_eq!((page.matches("13.3 V").count(), page.matches("(superseded)").count()), (2, 1), "{page}");
+    assert_eq!((page.matches("V is within").count(), page.matches("(superseded)").count()), (2, 1), "{page}");
     assert!(page.contains("31 May 2026, 09:30 UTC"), "it was taken when it was taken: {page}");
     // What cannot be taken says why, and does not hold up what follows.
     let bad = json!([

@@ -332,7 +332,7 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
                 let wire = net.wires[*w].key.clone();
                 let mains = matches!(net.nodes[e.a].duty, Role::Line | Role::Neutral | Role::Earth);
                 list.push(Fault::Open { wire: wire.clone() });
-                list.push(Fault::Joint { wire, ohm: if mains { 2.0 } else { 0.04 } });
+                list.push(Fault::Joint { wire, ohm: if mains { 2.0 } else { 0.012 } });
             }
             What::Device { piece, way, .. } => {
                 list.push(Fault::Blown { device: device_named(&rig.pieces[*piece].id, way.as_deref()) });

@@ -6,6 +6,7 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread, when};
 use crate::stations::findings::{Shown, shown};
+use crate::stations::photographs::{Shot, shots};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
@@ -56,6 +57,7 @@ struct HandOverPage {
     limits: Vec<String>,
     cautions: Vec<String>,
     kept: Vec<KeptCalculation>,
+    shots: Vec<Shot>,
     measured: Vec<(String, String, String, String)>,
     begun_early: Vec<(String, String, String)>,
     signed: Vec<Signed>,
@@ -81,6 +83,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let firm = app.store.firm_name(desk.firm).await?;
     let events = app.store.events(desk.firm, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
+    let photographs = app.store.photographs(desk.firm, visit).await?;
     let overrides = app.store.overrides(desk.firm, visit).await?;
     let kept = app.store.calculations(desk.firm, visit).await?;
     let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
@@ -139,6 +142,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         limits: report.limits,
         cautions: report.cautions,
         kept,
+        shots: shots(&photographs, None),
         measured: crate::stations::findings::measured(&events),
         begun_early: overrides
             .into_iter()

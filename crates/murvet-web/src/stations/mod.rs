@@ -7,6 +7,7 @@ pub(crate) mod diagnosis;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod history;
+pub(crate) mod photographs;
 pub(crate) mod piece;
 pub(crate) mod planned;
 pub(crate) mod put_right;

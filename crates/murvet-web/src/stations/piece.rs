@@ -5,6 +5,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html};
+use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, State};
@@ -37,6 +38,7 @@ struct PiecePage {
     findings: Vec<(usize, &'static str, String)>,
     tests: Vec<(String, String, String)>,
     remarks: Vec<String>,
+    shots: Vec<Shot>,
 }
 
 fn whence(value: &Value) -> &'static str {
@@ -64,6 +66,7 @@ pub(crate) async fn show(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
+    let photographs = app.store.photographs(desk.firm, visit).await?;
     let (rig, net) = (&desk.rig, &desk.audit.net);
     let index = rig.pieces.iter().position(|p| p.id == id).ok_or(AppError::NotFound)?;
     let p = &rig.pieces[index];
@@ -114,6 +117,7 @@ pub(crate) async fn show(
         terminals,
         findings,
         tests,
+        shots: shots(&photographs, Some(&id)),
         remarks: rig.remarks.iter().filter(|r| r.on == id).map(|r| said(&r.kind, &r.words)).collect(),
         id,
     })
