@@ -2,9 +2,12 @@
 
 mod site;
 
-use axum::http::StatusCode;
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use http_body_util::BodyExt;
 use serde_json::json;
 use site::{Site, site};
+use tower::ServiceExt;
 
 /// A small rig with a fuse block, on which nothing mains hangs.
 const DC: &str = "\
@@ -89,4 +92,120 @@ async fn a_grid_takes_many_and_the_diagnosis_names_what_explains_them() {
         let (_, page) = site.get(&site.at(page)).await;
         assert!(page.contains("green lug at the block"), "{page}");
     }
+}
+
+/// A form with a file in it, as a browser sends it.
+fn form(name: &str, bytes: &[u8], subject: &str) -> (String, Vec<u8>) {
+    let mut body = Vec::new();
+    for (field, value) in [("subject", subject), ("moment", "before"), ("note", "as found")] {
+        body.extend(format!("--edge\r\nContent-Disposition: form-data; name=\"{field}\"\r\n\r\n{value}\r\n").bytes());
+    }
+    body.extend(format!("--edge\r\nContent-Disposition: form-data; name=\"photo\"; filename=\"{name}\"\r\nContent-Type: image/jpeg\r\n\r\n").bytes());
+    body.extend(bytes);
+    body.extend(b"\r\n--edge--\r\n");
+    ("multipart/form-data; boundary=edge".to_owned(), body)
+}
+
+async fn upload(site: &Site, name: &str, bytes: &[u8], subject: &str) -> (StatusCode, String) {
+    let (kind, body) = form(name, bytes, subject);
+    let request =
+        Request::post(site.at("photographs")).header(header::COOKIE, &site.cookie).header(header::CONTENT_TYPE, kind);
+    let (status, _, page) = site.send(request.body(Body::from(body)).expect("a request")).await;
+    (status, page)
+}
+
+async fn download(site: &Site, path: &str) -> Vec<u8> {
+    let request =
+        Request::get(site.at(path)).header(header::COOKIE, &site.cookie).body(Body::empty()).expect("a request");
+    let answer = site.router.clone().oneshot(request).await.expect("answers");
+    answer.into_body().collect().await.expect("a body").to_bytes().to_vec()
+}
+
+/// A picture twice as wide as high, as a camera writes it that was held upright: turned by a mark, with the place beside it
+/// (Exif 2.32: tag 0x0112 orientation, 6 is a quarter turn to the right; tag 0x8825 leads to the place).
+fn camera() -> Vec<u8> {
+    let mut plain = Vec::new();
+    let picture = image::RgbImage::from_fn(64, 32, |x, _| image::Rgb([if x < 32 { 250 } else { 5 }, 120, 60]));
+    picture.write_with_encoder(image::codecs::jpeg::JpegEncoder::new(&mut plain)).expect("encodes");
+    let mut tiff: Vec<u8> = b"II*\0\x08\0\0\0\x02\0".to_vec();
+    tiff.extend(b"\x12\x01\x03\0\x01\0\0\0\x06\0\0\0");
+    tiff.extend(b"\x25\x88\x04\0\x01\0\0\0\x26\0\0\0\0\0\0\0");
+    tiff.extend(b"\x01\0\x1b\0\x02\0\x14\0\0\0\x38\0\0\0\0\0\0\0");
+    tiff.extend(b"BEHIND-THE-OLD-MILL\0");
+    let mut out = plain[..2].to_vec();
+    out.extend([0xff, 0xe1]);
+    out.extend(u16::try_from(tiff.len() + 8).expect("short").to_be_bytes());
+    out.extend(b"Exif\0\0");
+    out.extend(&tiff);
+    out.extend(&plain[2..]);
+    out
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_photograph_is_kept_upright_without_its_place() {
+    let site = site("photo").await;
+    site.post(&site.at("trace"), &[("text", DC), ("base", "1")]).await;
+    let sent = camera();
+    assert!(sent.windows(8).any(|w| w == b"OLD-MILL"));
+    let (status, page) = upload(&site, "IMG 1.jpg", &sent, "house").await;
+    assert_eq!(status, StatusCode::SEE_OTHER, "{page}");
+    let kept = download(&site, "photographs/1").await;
+    for trace in [&b"OLD-MILL"[..], b"Exif"] {
+        assert!(!kept.windows(trace.len()).any(|w| w == trace), "the place is gone");
+    }
+    let picture = image::load_from_memory(&kept).expect("a picture");
+    assert_eq!((picture.width(), picture.height()), (32, 64), "it stands upright");
+    // What was left is on top after a quarter turn to the right.
+    assert!(picture.to_rgb8().get_pixel(16, 8)[0] > 200 && picture.to_rgb8().get_pixel(16, 56)[0] < 60);
+    let small = image::load_from_memory(&download(&site, "photographs/1/thumbnail").await).expect("a thumbnail");
+    assert!(small.width() <= 320 && small.height() <= 320);
+    for path in ["piece/house", "photographs?of=house", "hand-over"] {
+        let (_, page) = site.get(&site.at(path)).await;
+        assert!(page.contains("photographs/1/thumbnail") && page.contains("as found"), "{path}: {page}");
+    }
+    assert_eq!(site.get(&format!("/visits/{}/photographs/1", site.foreign)).await.0, StatusCode::NOT_FOUND);
+}
+
+/// The check sum of a PNG chunk (PNG specification, annex D).
+fn crc(bytes: &[u8]) -> u32 {
+    !bytes.iter().fold(u32::MAX, |c, b| {
+        (0..8).fold(c ^ u32::from(*b), |c, _| if c & 1 == 1 { 0xedb8_8320 ^ (c >> 1) } else { c >> 1 })
+    })
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_hostile_upload_is_refused_in_words_and_leaves_no_trace() {
+    let site = site("hostile").await;
+    // A few bytes that claim 19,000 by 19,000 pixels.
+    let mut head: Vec<u8> = b"IHDR".to_vec();
+    head.extend(19_000u32.to_be_bytes());
+    head.extend(19_000u32.to_be_bytes());
+    head.extend([8, 2, 0, 0, 0]);
+    let mut bomb: Vec<u8> = b"\x89PNG\r\n\x1a\n\0\0\0\x0d".to_vec();
+    bomb.extend(&head);
+    bomb.extend(crc(&head).to_be_bytes());
+    let data = b"IDAT\x78\x9c\x03\0\0\0\0\x01";
+    bomb.extend(8u32.to_be_bytes());
+    bomb.extend(data);
+    bomb.extend(crc(data).to_be_bytes());
+    bomb.extend(b"\0\0\0\0IEND\xae\x42\x60\x82");
+    let good = camera();
+    let huge = vec![0xff; 21_000_000];
+    let cases: [(&str, &[u8], &str, &str); 7] = [
+        ("photo.jpg", b"<script>alert(1)</script>", "house", "no JPEG, PNG or WebP"),
+        ("photo.jpg", b"GIF89a\x01\0\x01\0", "house", "no JPEG, PNG or WebP"),
+        ("bomb.png", &bomb, "house", "60 million pixels"),
+        ("half.jpg", &good[..good.len() / 2], "house", "cannot be unpacked"),
+        ("../../etc/cron.d/x.jpg", &good, "house", "contains a path"),
+        ("photo.jpg", &good, "", "Say what the picture is of"),
+        ("huge.jpg", &huge, "house", "larger than 20 MB"),
+    ];
+    for (name, bytes, subject, words) in cases {
+        let (status, page) = upload(&site, name, bytes, subject).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{name}");
+        assert!(page.contains(words) && page.contains("role=\"alert\"") || page.contains(words), "{name}: {page}");
+    }
+    let (_, page) = site.get(&site.at("photographs")).await;
+    assert!(page.contains("None yet") && !page.contains("<img"), "nothing was kept");
+    assert_eq!(site.get(&site.at("photographs/1")).await.0, StatusCode::NOT_FOUND);
 }

@@ -72,6 +72,10 @@ enum Command {
 
 #[derive(clap::Args)]
 struct Listen {
+    /// Where photographs are kept: a folder, or an address such as s3://bucket/prefix with the access that the environment
+    /// gives. Without it they are kept in memory only.
+    #[arg(long, env = "MURVET_PHOTOGRAPHS")]
+    photographs: Option<String>,
     /// Address to listen on.
     #[arg(long, default_value = "127.0.0.1:8080")]
     listen: String,
@@ -120,7 +124,11 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         .await
         .with_context(|| format!("cannot listen on {}", listen.listen))?;
     println!("listening on http://{}", socket.local_addr()?);
-    let app = router(App::new(store, clock, listen.secure_cookie));
+    let mut app = App::new(store, clock, listen.secure_cookie);
+    if let Some(place) = &listen.photographs {
+        app = app.photographs_in(place).map_err(|e| anyhow::anyhow!("photographs cannot be kept there: {e}"))?;
+    }
+    let app = router(app);
     axum::serve(socket, app)
         .with_graceful_shutdown(async {
             let mut end = match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
