@@ -12,7 +12,7 @@ use std::process::ExitCode;
 /// Exit code for input that cannot be read.
 const BAD_INPUT: u8 = 2;
 
-fn complain(lines: &[String]) -> ExitCode {
+pub(crate) fn complain(lines: &[String]) -> ExitCode {
     for line in lines {
         eprintln!("{line}");
     }
@@ -20,7 +20,7 @@ fn complain(lines: &[String]) -> ExitCode {
 }
 
 /// Reads a rig in either form; JSON starts with a brace.
-fn read(file: &Path) -> Result<Rig, Vec<String>> {
+pub(crate) fn read(file: &Path) -> Result<Rig, Vec<String>> {
     let name = file.display();
     let mut text = String::new();
     let got = if file.as_os_str() == "-" {

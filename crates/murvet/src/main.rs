@@ -2,6 +2,7 @@
 
 mod audit_file;
 mod demo;
+mod simulate;
 mod verify;
 
 use anyhow::Context;
@@ -54,6 +55,23 @@ enum Command {
         #[arg(long, default_value = "json")]
         format: String,
     },
+    /// Simulate a meter (SCPI over TCP) and a battery monitor (Modbus TCP) on a rig, with hidden faults.
+    Simulate {
+        /// The file; `-` reads standard input.
+        file: PathBuf,
+        /// A hidden fault by its number in the list of suspects, or several; `list` prints the list.
+        #[arg(long)]
+        fault: Vec<String>,
+        /// Seed of the noise.
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
+        /// Address of the meter; port 0 takes a free one.
+        #[arg(long, default_value = "127.0.0.1:5025")]
+        scpi: String,
+        /// Address of the monitor; port 0 takes a free one.
+        #[arg(long, default_value = "127.0.0.1:5020")]
+        modbus: String,
+    },
     /// Check a signed hand-over record.
     Verify {
         /// The downloaded record.
@@ -94,6 +112,10 @@ fn main() -> ExitCode {
             ExitCode::SUCCESS
         }
         Command::Schema { what } => audit_file::schema(&what),
+        Command::Simulate { file, fault, seed, scpi, modbus } => match tokio::runtime::Runtime::new() {
+            Ok(r) => r.block_on(simulate::run(&file, &fault, seed, &scpi, &modbus)),
+            Err(e) => audit_file::complain(&[e.to_string()]),
+        },
         Command::Verify { file } => verify::verify(&file),
         Command::Serve(listen) => run(listen, false),
         Command::Demo(listen) => run(listen, true),
