@@ -442,6 +442,23 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.visit = this.$el.dataset.visit;
     },
+    // What the meter shows goes into the field; the key beside it enters it.
+    async fromMeter() {
+      const test = this.$el.dataset.test;
+      try {
+        const answer = await fetch("/visits/" + this.visit + "/readings/meter", {
+          method: "POST",
+          headers: { "Content-Type": "application/json" },
+          body: JSON.stringify({ test }),
+        });
+        const told = await answer.json();
+        this.problem = told.problem || "";
+        if (told.value) this.$refs.value.value = told.value;
+        this.$refs.value.focus();
+      } catch (e) {
+        this.problem = said("script.no-answer");
+      }
+    },
     // A reading is kept here first, then sent: a lost connection, a reload or an empty battery loses nothing.
     async keep(event) {
       event.preventDefault();

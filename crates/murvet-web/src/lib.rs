@@ -39,12 +39,27 @@ pub struct App {
     secure_cookie: bool,
     audits: audits::Audits,
     objects: Arc<dyn ObjectStore>,
+    meter: Option<String>,
 }
 
 impl App {
     /// An application over these records. `secure_cookie` marks the session cookie for TLS only.
     pub fn new(store: Store, clock: Clock, secure_cookie: bool) -> App {
-        App { store, clock, secure_cookie, audits: audits::Audits::default(), objects: Arc::new(InMemory::new()) }
+        App {
+            store,
+            clock,
+            secure_cookie,
+            audits: audits::Audits::default(),
+            objects: Arc::new(InMemory::new()),
+            meter: None,
+        }
+    }
+
+    /// The same with a meter that speaks SCPI over TCP at this address, host and port.
+    #[must_use]
+    pub fn meter_at(mut self, address: String) -> App {
+        self.meter = Some(address);
+        self
     }
 
     /// The same with photographs kept for good: in a folder, or at an address such as `s3://bucket/prefix` with the access
@@ -104,6 +119,7 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/diagnosis", get(diagnosis::show).post(diagnosis::confirm))
         .route("/visits/{visit}/readings/grid", post(readings::record_grid))
         .route("/visits/{visit}/readings/override", post(readings::override_guards))
+        .route("/visits/{visit}/readings/meter", post(readings::from_meter))
         .route("/visits/{visit}/readings/deliver", post(readings::deliver))
         .route("/visits/{visit}/findings", get(findings::show).post(findings::decide))
         .route("/visits/{visit}/put-right", get(put_right::show).post(put_right::apply))

@@ -97,6 +97,7 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
                         ("earth:water-heater", 0.12),
                         ("n-e:cu", f64::INFINITY),
                         ("n-e:hookup", f64::INFINITY),
+                        ("short:dc", f64::INFINITY),
                         ("rest:house", 13.32),
                         ("rest:start", 12.71),
                         ("drop:lamps", 0.29),
@@ -140,6 +141,7 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
                         ("earth:gpo2", 0.9),
                         ("earth:gpo2", 0.14),
                         ("n-e:cu", f64::INFINITY),
+                        ("short:dc", f64::INFINITY),
                         ("rest:house", 13.28),
                         ("drop:compressor", 1.55),
                     ],
@@ -188,4 +190,16 @@ async fn begin(
         store.add_reading(firm, visit, &new, person, now - Duration::minutes(2 * (readings.len() - n) as i64)).await?;
     }
     Ok(())
+}
+
+/// A simulated meter on the rig of the visit that is under way, with one thing wrong with it; its address.
+pub(crate) async fn meter() -> anyhow::Result<String> {
+    let rig = murvet_core::notation::parse(CURRAWONG).map_err(|e| anyhow::anyhow!("the demo rig: {e:?}"))?;
+    let audit = murvet_core::audit::audit(&rig, murvet_core::audit::choose_profile(&rig, None));
+    let joint = murvet_core::measure::Fault::Joint { wire: "dc.comp--compressor.+".to_owned(), ohm: 0.03 };
+    let simulated = murvet_instruments::Simulated::start(audit, vec![joint], 20_261_125)?;
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
+    let address = listener.local_addr()?.to_string();
+    tokio::spawn(murvet_instruments::meter::simulate(listener, simulated));
+    Ok(address)
 }

@@ -94,6 +94,9 @@ struct Listen {
     /// gives. Without it they are kept in memory only.
     #[arg(long, env = "MURVET_PHOTOGRAPHS")]
     photographs: Option<String>,
+    /// A meter that speaks SCPI over TCP, host and port. The demo brings a simulated one.
+    #[arg(long, env = "MURVET_METER")]
+    meter: Option<String>,
     /// Address to listen on.
     #[arg(long, default_value = "127.0.0.1:8080")]
     listen: String,
@@ -149,6 +152,15 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
     let mut app = App::new(store, clock, listen.secure_cookie);
     if let Some(place) = &listen.photographs {
         app = app.photographs_in(place).map_err(|e| anyhow::anyhow!("photographs cannot be kept there: {e}"))?;
+    }
+    let meter = match (listen.meter, with_demo) {
+        (Some(address), _) => Some(address),
+        (None, true) => Some(demo::meter().await?),
+        (None, false) => None,
+    };
+    if let Some(address) = meter {
+        println!("meter at {address}");
+        app = app.meter_at(address);
     }
     let app = router(app);
     axum::serve(socket, app)

@@ -13,8 +13,10 @@ use chrono::{DateTime, Utc};
 use murvet_core::readings::{LOOK, Outcome, Phase, Test, guards, judge, moves, plan, value_words};
 use murvet_core::units::{Dimension, Quantity};
 use murvet_draw::reading_strip;
+use murvet_instruments::meter::Meter;
 use murvet_store::{NewReading, Override, Reading};
 use serde::{Deserialize, Serialize};
+use std::time::Duration;
 
 struct Taken {
     text: String,
@@ -46,6 +48,13 @@ struct Group {
     lines: Vec<Line>,
 }
 
+impl Group {
+    /// Whether something of it can be entered in a grid.
+    fn any_grid(&self) -> bool {
+        self.lines.iter().any(|l| l.grid)
+    }
+}
+
 struct Entry {
     test: Test,
     limit: String,
@@ -57,6 +66,8 @@ struct Entry {
     before: Vec<(String, String)>,
     phase: &'static str,
     overridden: Option<String>,
+    /// A meter is there and the test can be read from it.
+    meter: bool,
     /// Operations that bring the controls here from where the last reading left them.
     moves: Vec<String>,
     typed: String,
@@ -95,11 +106,14 @@ pub(crate) struct Choice {
 struct Records {
     readings: Vec<Reading>,
     overrides: Vec<Override>,
+    /// Whether a meter is connected.
+    meter: bool,
 }
 
 async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
     let readings = app.store.readings(desk.firm, desk.visit.id).await?;
-    Ok(Records { readings, overrides: app.store.overrides(desk.firm, desk.visit.id).await? })
+    let overrides = app.store.overrides(desk.firm, desk.visit.id).await?;
+    Ok(Records { readings, overrides, meter: app.meter.is_some() })
 }
 
 /// Tests that must have passed before this one and have not: without a passed reading on the rig as it is now.
@@ -174,6 +188,7 @@ fn page(
                 locked: locked(test.phase),
                 before: before.iter().map(|t| (urlencode(&t.id), t.title.clone())).collect(),
                 phase: test.phase.words(),
+                meter: kept.meter && test.probe.is_some(),
                 overridden: kept
                     .overrides
                     .iter()
@@ -419,6 +434,39 @@ pub(crate) async fn deliver(
         answers.push(Delivered { client: w.client, refused });
     }
     Ok(axum::Json(answers).into_response())
+}
+
+#[derive(Deserialize)]
+pub(crate) struct MeterBody {
+    test: String,
+}
+
+#[derive(Serialize)]
+struct FromMeter {
+    /// As it would be typed; nothing where the meter gave none.
+    value: Option<String>,
+    /// Why there is none.
+    problem: Option<String>,
+}
+
+/// What the meter shows for a test now. Nothing is entered by it.
+pub(crate) async fn from_meter(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Body(body): Body<MeterBody>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let address = app.meter.as_deref().ok_or(AppError::NotFound)?;
+    let test = plan(&desk.audit).into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
+    let probe = test.probe.ok_or(AppError::NotFound)?;
+    let read = Meter::at(address, Duration::from_secs(2)).probe(&probe).await;
+    let answer = match read {
+        Ok(v) if v.is_infinite() => FromMeter { value: Some("OL".to_owned()), problem: None },
+        Ok(v) => FromMeter { value: Some(format!("{v:.4}")), problem: None },
+        Err(e) => FromMeter { value: None, problem: Some(e.to_string()) },
+    };
+    Ok(axum::Json(answer).into_response())
 }
 
 /// Escapes a name for a query.
