@@ -99,7 +99,16 @@ async fn what_was_acknowledged_outlives_fifty_killings() {
             while !*told.borrow_and_update() {
                 let client = format!("r-{acknowledged}");
                 let (test, value) = (format!("test:{acknowledged}"), f64::from(acknowledged));
-                let new = NewReading { revision: 1, test: &test, title: "t", value, unit: "V", outcome: "pass", words: "", client: Some(&client) };
+                let new = NewReading {
+                    revision: 1,
+                    test: &test,
+                    title: "t",
+                    value,
+                    unit: "V",
+                    outcome: "pass",
+                    words: "",
+                    client: Some(&client),
+                };
                 match store.add_reading(firm, visit, &new, person, now + Duration::seconds(acknowledged.into())).await {
                     Ok(_) => acknowledged += 1,
                     Err(_) => {

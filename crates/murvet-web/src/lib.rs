@@ -85,8 +85,8 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, circuits, diagnosis, findings, hand_over, history, photographs, piece, planned, put_right,
-        readings, rule_book, run, safe, sketch, states, trace, visits,
+        ask, bench, circuits, csv, day, diagnosis, findings, hand_over, history, photographs, piece, planned,
+        put_right, readings, rule_book, run, safe, sketch, states, trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -117,6 +117,9 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
         .route("/visits/{visit}/diagnosis", get(diagnosis::show).post(diagnosis::confirm))
+        .route("/visits/{visit}/readings.csv", get(csv::export))
+        .route("/visits/{visit}/csv", get(csv::show).post(csv::import))
+        .route("/visits/{visit}/day", get(day::show))
         .route("/visits/{visit}/readings/grid", post(readings::record_grid))
         .route("/visits/{visit}/readings/override", post(readings::override_guards))
         .route("/visits/{visit}/readings/meter", post(readings::from_meter))

@@ -94,6 +94,42 @@ async fn a_grid_takes_many_and_the_diagnosis_names_what_explains_them() {
     }
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn readings_go_out_as_csv_and_come_in_with_bad_rows_set_aside() {
+    let site = site("csv").await;
+    site.post(&site.at("trace"), &[("text", DC), ("base", "1")]).await;
+    let rows = "value, test,taken_at,note\nOL,short:dc,2026-05-31T09:30:00Z,first\n13.3,rest:house,2026-05-31T09:31:00Z,\n\
+                twelve,drop:pump,,\n0.4,drop:nothing,,\n0.41,drop:pump,yesterday,\n\"0.42 V\",drop:pump,2026-05-31T09:33:00Z,ok\n";
+    let (status, _, page) = site.post(&site.at("csv"), &[("text", rows)]).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    for words in [
+        "3 rows were taken, 3 are set aside",
+        "Line 4: ",
+        "Line 5: ",
+        "Line 6: taken_at is no time",
+        "twelve,drop:pump",
+    ] {
+        assert!(page.contains(words), "{words}: {page}");
+    }
+    assert!(!page.contains("OL,short:dc"), "what was taken is not set aside");
+    let (_, out) = site.get(&site.at("readings.csv")).await;
+    let lines: Vec<&str> = out.lines().collect();
+    assert_eq!(lines.len(), 4, "{out}");
+    assert!(
+        lines[0].starts_with("test,title,value,unit") && lines[1].starts_with("short:dc,") && lines[1].contains(",OL,"),
+        "{out}"
+    );
+    assert!(lines[3].contains("2026-05-31T09:33:00+00:00,Ana Bell,no"), "{out}");
+    // What went out comes in again, each superseding itself.
+    assert_eq!(site.post(&site.at("csv"), &[("text", &out)]).await.0, StatusCode::SEE_OTHER);
+    let (_, again) = site.get(&site.at("readings.csv")).await;
+    assert_eq!((again.lines().count(), again.matches(",yes").count()), (7, 3), "{again}");
+    let (status, _, page) = site.post(&site.at("csv"), &[("text", "a,b\n1,2\n")]).await;
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("a,b"), "{page}");
+    let (_, day) = site.get(&site.at("day")).await;
+    assert!(day.contains("31 May 2026") && day.contains("09:31") && day.contains("Resting voltage"), "{day}");
+}
+
 /// A form with a file in it, as a browser sends it.
 fn form(name: &str, bytes: &[u8], subject: &str) -> (String, Vec<u8>) {
     let mut body = Vec::new();

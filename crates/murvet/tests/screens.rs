@@ -17,7 +17,9 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 28] = [
+const SCREENS: [&str; 30] = [
+    "/visits/3/csv",
+    "/visits/3/day",
     "/visits/3/diagnosis",
     "/visits/1/photographs?of=house",
     "/visits/1/readings?grid=Everything%20dead",

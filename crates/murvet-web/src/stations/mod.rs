@@ -3,6 +3,8 @@
 pub(crate) mod ask;
 pub(crate) mod bench;
 pub(crate) mod circuits;
+pub(crate) mod csv;
+pub(crate) mod day;
 pub(crate) mod diagnosis;
 pub(crate) mod findings;
 pub(crate) mod hand_over;

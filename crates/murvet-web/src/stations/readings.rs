@@ -103,14 +103,14 @@ pub(crate) struct Choice {
 }
 
 /// What a page of readings is made from.
-struct Records {
+pub(crate) struct Records {
     readings: Vec<Reading>,
     overrides: Vec<Override>,
     /// Whether a meter is connected.
     meter: bool,
 }
 
-async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
+pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
     let readings = app.store.readings(desk.firm, desk.visit.id).await?;
     let overrides = app.store.overrides(desk.firm, desk.visit.id).await?;
     Ok(Records { readings, overrides, meter: app.meter.is_some() })
@@ -268,14 +268,14 @@ fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
 }
 
 /// Why a reading cannot be entered.
-enum Refusal {
+pub(crate) enum Refusal {
     /// The text is no value of this test.
     Value(String),
     Other(AppError),
 }
 
 /// Enters one reading: judged against the rig as it is now, refused where it would energise on trust.
-async fn enter(
+pub(crate) async fn enter(
     app: &App,
     desk: &Desk,
     tests: &[Test],

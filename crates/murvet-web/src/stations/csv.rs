@@ -1,0 +1,151 @@
+//! Readings as CSV, out and in. The columns stand in `docs/readings-csv.md`.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html};
+use crate::stations::readings::{Refusal, enter, records};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::{DateTime, Utc};
+use murvet_core::readings::{plan, value_words};
+use serde::Deserialize;
+
+const COLUMNS: [&str; 11] =
+    ["test", "title", "value", "unit", "shown", "outcome", "meaning", "revision", "taken_at", "by", "superseded"];
+/// Rows that are taken at once.
+const MOST_ROWS: usize = 2000;
+
+fn broken(e: impl std::fmt::Display) -> AppError {
+    AppError::Broken(e.to_string())
+}
+
+/// Every reading of a visit, superseded ones included, in order.
+pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let visit = app.store.visit(who.0.firm_id, visit).await?.id;
+    let list = app.store.readings(who.0.firm_id, visit).await?;
+    let mut out = csv::Writer::from_writer(Vec::new());
+    out.write_record(COLUMNS).map_err(broken)?;
+    for r in &list {
+        let superseded = list.iter().any(|o| o.supersedes == Some(r.id));
+        // Over range has no number; OL is read back as it.
+        let value = if r.value.is_infinite() { "OL".to_owned() } else { r.value.to_string() };
+        // A cell that begins like a formula is not to be taken for one by whoever opens the file.
+        let plain =
+            |text: &str| if text.starts_with(['=', '+', '-', '@']) { format!("'{text}") } else { text.to_owned() };
+        out.write_record([
+            &r.test,
+            &plain(&r.title),
+            &value,
+            &r.unit,
+            &value_words(r.value, &r.unit),
+            &r.outcome,
+            &plain(&r.words),
+            &r.revision.to_string(),
+            &r.taken_at.to_rfc3339(),
+            &plain(&r.person),
+            &(if superseded { "yes" } else { "no" }).to_owned(),
+        ])
+        .map_err(broken)?;
+    }
+    let bytes = out.into_inner().map_err(broken)?;
+    let name = format!("attachment; filename=\"readings-{visit}.csv\"");
+    let kind = "text/csv; charset=utf-8".to_owned();
+    Ok(([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response())
+}
+
+#[derive(Template)]
+#[template(path = "csv.html")]
+struct CsvPage {
+    head: Head,
+    /// What could not be taken: line, and why.
+    bad: Vec<(u64, String)>,
+    taken: usize,
+    /// The rows set aside, with the head, to be mended and sent again.
+    text: String,
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    html(&CsvPage { head: desk.head("readings"), bad: Vec::new(), taken: 0, text: String::new() })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct ImportForm {
+    text: String,
+}
+
+/// Takes rows with the columns `test` and `value`, and `taken_at` where it is known. Each is judged like one that is typed;
+/// bad ones are named by line and set aside, the others are entered.
+pub(crate) async fn import(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<ImportForm>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let tests = plan(&desk.audit);
+    let now = app.clock.now();
+    let mut rows = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(form.text.as_bytes());
+    let heads = rows.headers().cloned().unwrap_or_default();
+    let column = |name: &str| heads.iter().position(|h| h.eq_ignore_ascii_case(name));
+    let (Some(test_at), Some(value_at)) = (column("test"), column("value")) else {
+        let page = CsvPage {
+            head: desk.head("readings"),
+            bad: vec![(1, crate::t("csv.no-columns").to_owned())],
+            taken: 0,
+            text: form.text.clone(),
+        };
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&page)?).into_response());
+    };
+    let (mut bad, mut taken) = (Vec::new(), 0);
+    let mut aside = csv::Writer::from_writer(Vec::new());
+    aside.write_record(&heads).map_err(broken)?;
+    for (n, row) in rows.into_records().enumerate() {
+        let line = row.as_ref().map_or_else(
+            |e| e.position().map_or(0, csv::Position::line),
+            |r| r.position().map_or(0, csv::Position::line),
+        );
+        let said = match &row {
+            Err(e) => Some(e.to_string()),
+            Ok(_) if n >= MOST_ROWS => Some(crate::say("csv.too-many", &[&MOST_ROWS])),
+            Ok(row) => {
+                let at = column("taken_at").and_then(|c| row.get(c)).filter(|t| !t.is_empty());
+                match at.map(DateTime::parse_from_rfc3339) {
+                    Some(Err(_)) => Some(crate::t("csv.no-time").to_owned()),
+                    at => {
+                        let at = at.and_then(Result::ok).map_or(now, |t| t.with_timezone(&Utc).min(now));
+                        let pair = (row.get(test_at).unwrap_or_default(), row.get(value_at).unwrap_or_default());
+                        let kept = records(&app, &desk).await?;
+                        match enter(&app, &desk, &tests, &kept, pair, (None, at)).await {
+                            Ok(()) => None,
+                            Err(Refusal::Value(words) | Refusal::Other(AppError::NotYet(words))) => Some(words),
+                            Err(Refusal::Other(AppError::NotFound)) => {
+                                Some(crate::t("readings.no-such-test").to_owned())
+                            }
+                            Err(Refusal::Other(e)) => return Err(e),
+                        }
+                    }
+                }
+            }
+        };
+        match said {
+            None => taken += 1,
+            Some(words) => {
+                bad.push((line, words));
+                if let Ok(row) = &row {
+                    aside.write_record(row).map_err(broken)?;
+                }
+            }
+        }
+    }
+    if bad.is_empty() {
+        return Ok(Redirect::to(&format!("/visits/{visit}/readings")).into_response());
+    }
+    let text = String::from_utf8(aside.into_inner().map_err(broken)?).map_err(broken)?;
+    let page = html(&CsvPage { head: desk.head("readings"), bad, taken, text })?;
+    Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
+}
