@@ -3,7 +3,9 @@
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{Outcome, Phase, Test, circuits, guards, judge, make_safe, moves, plan, uses};
+use murvet_core::readings::{
+    Outcome, Phase, Test, circuits, excess_words, guards, judge, make_safe, moves, plan, uses,
+};
 
 fn tests_of(text: &str, profile: ProfileId) -> Vec<Test> {
     plan(&audit(&parse(text).expect("parses"), profile))
@@ -82,6 +84,12 @@ run b.- : 3m 2.5mm2, pump.-
     assert_eq!(excess.outcome, Outcome::Differs);
     assert!(excess.words.contains("lost in a joint"), "{}", excess.words);
     assert_eq!(judge(drop, 1.3).outcome, Outcome::Fail);
+    // By hand: the copper at 20 C is 6.1 m x 17.241 / 2.5 = 42.07 mohm, 0.4207 V at 10 A; 0.9 V is 0.479 V more,
+    // 47.9 mohm and 4.79 W.
+    let audit = audit(&parse(text).expect("parses"), ProfileId::EuUk);
+    let words = excess_words(&audit, drop, 0.9).expect("too much");
+    assert!(words.contains("0.479 V more") && words.contains("47.9 mohm") && words.contains("4.79 W"), "{words}");
+    assert!(excess_words(&audit, drop, 0.5).is_none());
 }
 
 #[test]

@@ -11,7 +11,7 @@ pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fe
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
 pub use uses::{Use, uses};
-pub use verdict::{Outcome, Verdict, judge, value_words};
+pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
 
 /// When in a visit a test belongs. The order is the order of work: nothing is energised before what it
 /// depends on has passed.

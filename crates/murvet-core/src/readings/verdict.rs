@@ -1,6 +1,9 @@
 //! What a reading says.
 
 use super::Test;
+use crate::audit::Audit;
+use crate::measure::{Function, Probe, World};
+use crate::network::What;
 use crate::units::short;
 
 /// The outcome of one reading.
@@ -90,6 +93,43 @@ pub fn judge(test: &Test, value: f64) -> Verdict {
         }
         _ => Verdict { outcome: Outcome::Pass, words: format!("{shown} is within {allowed}.") },
     }
+}
+
+/// What a drop above its prediction means in ohms and heat: how much resistance is there that the copper does not explain,
+/// and how many watts it makes at this current. Nothing for other tests and for a drop within its prediction.
+pub fn excess_words(audit: &Audit, test: &Test, value: f64) -> Option<String> {
+    let lost = test.id.starts_with("drop:") || test.id.starts_with("path:");
+    let most = test.predicted.as_ref().map(|p| p.high)?;
+    if !lost || test.unit != "V" || !value.is_finite() || value <= most {
+        return None;
+    }
+    let probe = test.probe.as_ref()?;
+    let world = World::new(audit, &[]);
+    let copper = world.read(probe)?;
+    // The clamp goes round the conductor at the first lead.
+    let net = &audit.net;
+    let start = world.node(&probe.leads.first()?.0)?;
+    let amps: f64 = net
+        .edges
+        .iter()
+        .filter(|e| matches!(e.what, What::Wire(_)) && (e.a == start || e.b == start))
+        .filter_map(|e| {
+            let other = &net.nodes[if e.a == start { e.b } else { e.a }].name;
+            let leads = vec![(net.nodes[start].name.clone(), other.clone())];
+            world.read(&Probe { function: Function::DcAmps, leads, stand: probe.stand.clone() })
+        })
+        .sum::<f64>()
+        .abs();
+    let over = value - copper;
+    (amps > 0.1).then(|| {
+        format!(
+            "{} V more than the copper explains at {} A: {} mohm in a joint or a thinner conductor, which makes {} W of heat there.",
+            short(over),
+            short(amps),
+            short(over / amps * 1000.0),
+            short(over * amps)
+        )
+    })
 }
 
 impl Test {

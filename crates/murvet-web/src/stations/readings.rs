@@ -10,7 +10,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{LOOK, Outcome, Phase, Test, guards, judge, moves, plan, value_words};
+use murvet_core::readings::{LOOK, Outcome, Phase, Test, excess_words, guards, judge, moves, plan, value_words};
 use murvet_core::units::{Dimension, Quantity};
 use murvet_draw::reading_strip;
 use murvet_instruments::meter::Meter;
@@ -294,7 +294,10 @@ pub(crate) async fn enter(
         return Err(Refusal::Other(AppError::NotYet(words)));
     }
     let value = value_of(typed, test.unit).map_err(Refusal::Value)?;
-    let verdict = judge(test, value);
+    let mut verdict = judge(test, value);
+    if let Some(excess) = excess_words(&desk.audit, test, value) {
+        verdict.words = format!("{} {excess}", verdict.words);
+    }
     let new = NewReading {
         revision: desk.revision.number,
         test: &test.id,

@@ -8,7 +8,7 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use murvet_core::audit::Audit;
-use murvet_core::catalogue::Role;
+use murvet_core::catalogue::{Kind, Role};
 use murvet_core::network::What;
 use murvet_core::profiles::resistance_ohm_per_m;
 use murvet_core::readings::{Outcome, plan, value_words};
@@ -42,7 +42,13 @@ fn placed(audit: &Audit, readings: &[Reading]) -> Vec<PlacedReading> {
         let Some(r) = readings.iter().rfind(|r| r.test == test.id) else { continue };
         let words = value_words(r.value, &r.unit);
         let failed = r.outcome == Outcome::Fail.words();
-        let named = test.terminals.split_whitespace().filter(|t| t.contains('.'));
+        // What is lost on the way to something belongs to its end, not to the bank that every way starts from.
+        let lost = test.id.starts_with("drop:") || test.id.starts_with("path:");
+        let bank = |t: &str| {
+            let id = t.split('.').next().unwrap_or_default();
+            audit.assumed.piece(id).is_some_and(|p| p.kind == Kind::Battery)
+        };
+        let named = test.terminals.split_whitespace().filter(|t| t.contains('.') && !(lost && bank(t)));
         list.extend(named.map(|t| PlacedReading { terminal: t.to_owned(), words: words.clone(), failed }));
     }
     list

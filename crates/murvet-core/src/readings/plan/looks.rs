@@ -34,8 +34,7 @@ impl Planner<'_> {
             .iter()
             .map(|p| (p.id.clone(), p.label.clone().unwrap_or_else(|| p.id.clone()), p.opened.as_deref() == Some("no")))
             .collect();
-        for (id, title, shut) in places.iter().filter(|(.., shut)| !shut) {
-            let _ = shut;
+        for (id, title, _) in places.iter().filter(|(.., shut)| !shut) {
             self.look(
                 format!("look:{id}"),
                 Phase::Look,
