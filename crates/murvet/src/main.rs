@@ -159,7 +159,7 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         (None, false) => None,
     };
     if let Some(address) = meter {
-        println!("meter at {address}");
+        eprintln!("meter at {address}");
         app = app.meter_at(address);
     }
     let app = router(app);
