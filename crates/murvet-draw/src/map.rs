@@ -28,6 +28,26 @@ pub enum Subsystem {
     Ac,
 }
 
+impl Subsystem {
+    /// By the word of an address, `dc` or `ac`; anything else is everything.
+    pub fn asked(word: Option<&str>) -> Subsystem {
+        match word {
+            Some("dc") => Subsystem::Dc,
+            Some("ac") => Subsystem::Ac,
+            _ => Subsystem::All,
+        }
+    }
+
+    /// Its word in an address.
+    pub fn word(self) -> &'static str {
+        match self {
+            Subsystem::Dc => "dc",
+            Subsystem::Ac => "ac",
+            Subsystem::All => "all",
+        }
+    }
+}
+
 /// What to show on the map.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct MapOptions<'a> {

@@ -4,7 +4,6 @@ use crate::audit_file::{complain, read};
 use murvet_core::audit::{audit, choose_profile};
 use murvet_core::catalogue::SourceKind;
 use murvet_core::measure::{Fault, suspects};
-use murvet_core::network::What;
 use murvet_instruments::{Simulated, meter, monitor};
 use std::path::Path;
 use std::process::ExitCode;
@@ -38,11 +37,7 @@ pub(crate) async fn run(file: &Path, faults: &[String], seed: u64, scpi: &str, m
     }
     let net = &audit.net;
     let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| s.plus);
-    let beyond = net.edges.iter().find_map(|e| match e.what {
-        What::Wire(_) if Some(e.a) == bank => Some(net.nodes[e.b].name.clone()),
-        What::Wire(_) if Some(e.b) == bank => Some(net.nodes[e.a].name.clone()),
-        _ => None,
-    });
+    let beyond = bank.and_then(|plus| net.beyond(plus).next()).map(|n| net.nodes[n].name.clone());
     let simulated = match Simulated::start(audit, hidden, seed) {
         Ok(simulated) => simulated,
         Err(e) => return complain(&[e.to_string()]),

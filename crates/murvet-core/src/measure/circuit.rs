@@ -3,7 +3,7 @@
 use super::{Function, HEATER_W, Stand, World};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{
-    Case, Edge, Factor, NodalError, Resistor, Union, What, WireSpot, battery_volts, full_volts, internal_ohm,
+    Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, full_volts, internal_ohm,
     nominal_system,
 };
 use crate::rig::Piece;
@@ -14,8 +14,6 @@ use std::collections::HashMap;
 use std::fmt::Write;
 use std::rc::Rc;
 
-/// Copper at 20 C, ohm m: IEC 60028.
-const RHO_20: f64 = 1.7241e-8;
 /// A pole of a residual-current device, ohm: small, but enough to carry a current that can be told.
 const POLE_OHM: f64 = 1e-3;
 /// A neutral-earth link, ohm.
@@ -323,8 +321,7 @@ impl Circuit {
     fn heater(&self, world: &World) -> Option<(usize, usize)> {
         let id = self.stand.heater.as_ref()?;
         let piece = world.rig.pieces.iter().position(|p| p.id == *id)?;
-        let at = |core: &str| ["load", "ac"].iter().find_map(|port| world.net.node(piece, &format!("{port}.{core}")));
-        Some((at("L")?, at("N")?))
+        Some((world.net.plugged(piece, "L")?, world.net.plugged(piece, "N")?))
     }
 
     /// `asked` is the power that inverters take and `given` the power that chargers give, by piece.

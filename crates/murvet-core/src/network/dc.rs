@@ -12,7 +12,7 @@ use std::collections::HashMap;
 use std::fmt::Write;
 
 /// Copper at 20 C, ohm m: IEC 60028.
-const RHO_20: f64 = 1.7241e-8;
+pub(crate) const RHO_20: f64 = 1.7241e-8;
 /// Stands for the resistance of closed contacts and devices, ohm: small against any conductor, large
 /// enough for the numbers to stay well conditioned.
 const CLOSED_OHM: f64 = 1e-6;

@@ -7,6 +7,7 @@ mod flow;
 mod nodal;
 mod union;
 
+pub(crate) use dc::RHO_20;
 pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
 pub use expand::expand;
 pub(crate) use figures::{battery_volts, nominal_system, series_and_parallel};
@@ -223,6 +224,18 @@ impl Network {
     /// The node of a terminal.
     pub fn node(&self, piece: usize, terminal: &str) -> Option<usize> {
         self.nodes.iter().position(|n| n.piece == Some(piece) && n.terminal == terminal)
+    }
+
+    /// The nodes at the other ends of the conductors that end at a node.
+    pub fn beyond(&self, node: usize) -> impl Iterator<Item = usize> + '_ {
+        let wires = self.edges.iter().filter(|e| matches!(e.what, What::Wire(_)));
+        wires.filter_map(move |e| if e.a == node { Some(e.b) } else { (e.b == node).then_some(e.a) })
+    }
+
+    /// The node of a core where something is plugged in: the outlet itself, or the load side of one with a
+    /// residual-current device.
+    pub fn plugged(&self, piece: usize, core: &str) -> Option<usize> {
+        ["load", "ac"].iter().find_map(|port| self.node(piece, &format!("{port}.{core}")))
     }
 
     /// Sources that are the first and the second hot of one output with opposite voltages.

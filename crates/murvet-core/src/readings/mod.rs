@@ -57,6 +57,16 @@ impl Phase {
         }
     }
 
+    /// When what an AC source feeds is tested.
+    fn on(kind: crate::catalogue::SourceKind) -> Phase {
+        use crate::catalogue::SourceKind;
+        match kind {
+            SourceKind::Inverter => Phase::Inverter,
+            SourceKind::Generator => Phase::Generator,
+            _ => Phase::Shore,
+        }
+    }
+
     /// Whether the rig must be made safe and its dead tests done before.
     pub fn energises(self) -> bool {
         matches!(self, Phase::Charging | Phase::Inverter | Phase::Generator | Phase::Shore | Phase::Load)

@@ -3,7 +3,6 @@
 use super::Test;
 use crate::audit::Audit;
 use crate::measure::{Function, Probe, World};
-use crate::network::What;
 use crate::units::short;
 
 /// The outcome of one reading.
@@ -109,17 +108,11 @@ pub fn excess_words(audit: &Audit, test: &Test, value: f64) -> Option<String> {
     // The clamp goes round the conductor at the first lead.
     let net = &audit.net;
     let start = world.node(&probe.leads.first()?.0)?;
-    let amps: f64 = net
-        .edges
-        .iter()
-        .filter(|e| matches!(e.what, What::Wire(_)) && (e.a == start || e.b == start))
-        .filter_map(|e| {
-            let other = &net.nodes[if e.a == start { e.b } else { e.a }].name;
-            let leads = vec![(net.nodes[start].name.clone(), other.clone())];
-            world.read(&Probe { function: Function::DcAmps, leads, stand: probe.stand.clone() })
-        })
-        .sum::<f64>()
-        .abs();
+    let along = |other: usize| {
+        let leads = vec![(net.nodes[start].name.clone(), net.nodes[other].name.clone())];
+        world.read(&Probe { function: Function::DcAmps, leads, stand: probe.stand.clone() })
+    };
+    let amps = net.beyond(start).filter_map(along).sum::<f64>().abs();
     let over = value - copper;
     (amps > 0.1).then(|| {
         format!(

@@ -9,6 +9,7 @@ use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use murvet_core::notation::parse;
 use murvet_core::readings::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, stale_legends};
+use murvet_draw::Subsystem;
 use serde::Deserialize;
 
 /// Earlier revisions that are looked through for the one in which a legend was written, at most.
@@ -91,11 +92,7 @@ pub(crate) async fn show(
         let earlier: Vec<Vec<Circuit>> =
             before.filter_map(|(r, _)| Some(circuits_as_traced(&parse(&r.text).ok()?, profile))).collect();
         let stale = stale(&now, &earlier);
-        let show = match asked.show.as_deref() {
-            Some("dc") => "dc",
-            Some("ac") => "ac",
-            _ => "all",
-        };
+        let show = Subsystem::asked(asked.show.as_deref()).word();
         let all = audit.states.states.len();
         let shown = now.iter().filter(|c| show == "all" || c.ac == (show == "ac"));
         let row = |c: &Circuit| Row {

@@ -291,21 +291,13 @@ pub(crate) async fn show(
             complete: audit.states.complete,
             stepped,
             appliances: appliances(&audit).into_iter().map(|id| (id.to_owned(), on.contains(&id))).collect(),
-            show: match asked("show") {
-                Some("dc") => "dc",
-                Some("ac") => "ac",
-                _ => "all",
-            },
+            show: Subsystem::asked(asked("show")).word(),
             faults: listed,
             broken,
             circuits: Vec::new(),
             running: state.as_ref().filter(|_| !on.is_empty()).map(|s| together(&audit, s, &on)),
         };
-        let subsystem = match page.show {
-            "dc" => Subsystem::Dc,
-            "ac" => Subsystem::Ac,
-            _ => Subsystem::All,
-        };
+        let subsystem = Subsystem::asked(asked("show"));
         if let Some(state) = &state {
             page.words = state.describe(net);
             page.way.clone_from(&state.way);

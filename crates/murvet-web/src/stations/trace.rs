@@ -401,11 +401,7 @@ pub(crate) async fn map(
     axum::extract::Query(q): axum::extract::Query<MapQuery>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let subsystem = match q.show.as_deref() {
-        Some("dc") => Subsystem::Dc,
-        Some("ac") => Subsystem::Ac,
-        _ => Subsystem::All,
-    };
+    let subsystem = Subsystem::asked(q.show.as_deref());
     let svg = rig_map(&desk.audit, &MapOptions { subsystem, findings: &desk.audit.findings, ..MapOptions::default() });
     Ok(([(header::CONTENT_TYPE, "image/svg+xml")], svg).into_response())
 }

@@ -205,12 +205,7 @@ impl Planner<'_> {
                 "No rise above rest: dead, not enabled, or its input is missing. Too high: set for another battery.",
             );
             self.measured(volts, probe);
-            let other = net.edges.iter().find_map(|e| match e.what {
-                crate::network::What::Wire(_) if e.a == s.plus => Some(e.b),
-                crate::network::What::Wire(_) if e.b == s.plus => Some(e.a),
-                _ => None,
-            });
-            if let Some(other) = other {
+            if let Some(other) = net.beyond(s.plus).next() {
                 let amps = test(
                     "charge-amps",
                     format!("Current out of {id} while it charges"),
@@ -248,8 +243,7 @@ impl Planner<'_> {
             let Some(bank) = self.bank_of(plus) else { continue };
             let outlets = self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet));
             let found = outlets.filter_map(|o| {
-                let at = |core: &str| ["load", "ac"].iter().find_map(|port| net.node(o, &format!("{port}.{core}")));
-                let (l, n) = (at("L")?, at("N")?);
+                let (l, n) = (net.plugged(o, "L")?, net.plugged(o, "N")?);
                 let state = self.worst_state(i, l, n)?;
                 (self.volts(state, l, n) > 0.0).then_some((o, state))
             });

@@ -32,11 +32,7 @@ impl<'a> Planner<'a> {
         let net = &self.audit.net;
         let profile = self.audit.rules;
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac()) {
-            let phase = match s.kind {
-                SourceKind::Inverter => Phase::Inverter,
-                SourceKind::Generator => Phase::Generator,
-                _ => Phase::Shore,
-            };
+            let phase = Phase::on(s.kind);
             let from = self.ctx.id(s.piece).to_owned();
             for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
                 let port = if self.audit.assumed.pieces[i].kind == Kind::Outlet { "ac" } else { "load" };
@@ -105,7 +101,7 @@ impl<'a> Planner<'a> {
                 let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
                 self.tests.push(Test {
                     id: format!("pins:{from}:{id}"),
-                    phase: if s.kind == SourceKind::Generator { Phase::Generator } else { Phase::Inverter },
+                    phase: Phase::on(s.kind),
                     title: format!("No voltage on the pins of {id} while {from} runs"),
                     terminals: format!("line to neutral and line to earth at the pins of {id}"),
                     state: format!("{}, {id} unplugged", state.describe(net)),
@@ -197,11 +193,7 @@ impl<'a> Planner<'a> {
         let both = states.iter().find(|s| runs(s, SourceKind::Shore) && runs(s, SourceKind::Inverter));
         let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery);
         if let (Some(state), Some(bank)) = (both, bank) {
-            let other = net.edges.iter().find_map(|e| {
-                let wire = matches!(e.what, crate::network::What::Wire(_));
-                (wire && (e.a == bank.plus || e.b == bank.plus)).then_some(if e.a == bank.plus { e.b } else { e.a })
-            });
-            let Some(other) = other else { return };
+            let Some(other) = net.beyond(bank.plus).next() else { return };
             let stand = crate::measure::Stand { dark: true, ..Self::standing(&state.setting.controls) };
             let probe = Probe::between(Function::DcAmps, &self.name(other), &self.name(bank.plus), stand);
             let bank = self.ctx.id(bank.piece).to_owned();
@@ -440,11 +432,7 @@ impl<'a> Planner<'a> {
         let net = &self.audit.net;
         let mut list = Vec::new();
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
-            let phase = match s.kind {
-                SourceKind::Inverter => Phase::Inverter,
-                SourceKind::Generator => Phase::Generator,
-                _ => Phase::Shore,
-            };
+            let phase = Phase::on(s.kind);
             for i in self.pieces(Kind::AcLoad) {
                 let piece = &self.audit.assumed.pieces[i];
                 let (Some(l), Some(n)) = (net.node(i, "ac.L"), net.node(i, "ac.N")) else { continue };
@@ -485,11 +473,7 @@ impl<'a> Planner<'a> {
         let net = &self.audit.net;
         let mut list = Vec::new();
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
-            let (phase, shore) = match s.kind {
-                SourceKind::Shore => (Phase::Shore, true),
-                SourceKind::Generator => (Phase::Generator, false),
-                _ => (Phase::Inverter, false),
-            };
+            let (phase, shore) = (Phase::on(s.kind), s.kind == SourceKind::Shore);
             let from = self.ctx.id(s.piece).to_owned();
             let ends = [Kind::Outlet, Kind::GfciOutlet, Kind::AcLoad].into_iter().flat_map(|k| self.pieces(k));
             for i in ends {
@@ -498,7 +482,7 @@ impl<'a> Planner<'a> {
                 if load && piece.attrs.contains_key("on") {
                     continue;
                 }
-                let at = |core: &str| ["load", "ac"].iter().find_map(|port| net.node(i, &format!("{port}.{core}")));
+                let at = |core: &str| net.plugged(i, core);
                 let (Some(l), Some(n)) = (at("L"), at("N")) else { continue };
                 let Some(state) = self.worst_state(source, l, n).filter(|s| self.volts(s, l, n) > 0.0) else {
                     continue;
