@@ -28,8 +28,8 @@ const waiting = {
       change.onerror = () => failed(change.error);
     });
   },
-  add(visit, test, value) {
-    const one = { visit, test, value, client: crypto.randomUUID(), at: new Date().toISOString() };
+  add(visit, test, value, tools) {
+    const one = { visit, test, value, with: tools || [], client: crypto.randomUUID(), at: new Date().toISOString() };
     return this.within("readwrite", (kept) => kept.add(one));
   },
   all() {
@@ -46,7 +46,7 @@ const waiting = {
           const answer = await fetch("/visits/" + visit + "/readings/deliver", {
             method: "POST",
             headers: { "Content-Type": "application/json" },
-            body: JSON.stringify(own.map(({ client, test, value, at }) => ({ client, test, value, at }))),
+            body: JSON.stringify(own.map((r) => ({ client: r.client, test: r.test, value: r.value, with: r.with || [], at: r.at }))),
           });
           if (!answer.ok) return false;
           for (const { client, refused } of await answer.json()) {
@@ -436,39 +436,99 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // What the rig's monitor shows, followed.
+  Alpine.data("monitor", () => ({
+    init() {
+      const at = "/visits/" + this.$el.dataset.visit + "/monitor/now";
+      setInterval(() => this.look(at), 2000);
+    },
+    async look(at) {
+      let told = { problem: said("script.no-answer") };
+      try {
+        const answer = await fetch(at);
+        if (answer.ok) told = await answer.json();
+      } catch (e) {
+        // The page says so.
+      }
+      this.$refs.problem.hidden = !told.problem;
+      this.$refs.problem.textContent = told.problem || "";
+      for (const key of ["volts", "amps", "watts", "charge", "celsius"]) this.$refs[key].textContent = told[key] || "–";
+    },
+  }));
+
   // The number pad of the readings.
   Alpine.data("keypad", () => ({
     problem: "",
+    live: "",
+    following: false,
     init() {
       this.visit = this.$el.dataset.visit;
+      this.form = this.$el;
+      this.field = this.$refs.value || this.form.querySelector("[name=part]");
     },
-    // What the meter shows goes into the field; the key beside it enters it.
-    async fromMeter() {
-      const test = this.$el.dataset.test;
+    // The field that the keys of the pad write into.
+    here() {
+      this.field = this.$el;
+    },
+    async ask(instrument, test, part) {
       try {
-        const answer = await fetch("/visits/" + this.visit + "/readings/meter", {
+        const answer = await fetch("/visits/" + this.visit + "/readings/" + instrument, {
           method: "POST",
           headers: { "Content-Type": "application/json" },
-          body: JSON.stringify({ test }),
+          body: JSON.stringify({ test, part }),
         });
         const told = await answer.json();
         this.problem = told.problem || "";
-        if (told.value) this.$refs.value.value = told.value;
-        this.$refs.value.focus();
+        return told;
       } catch (e) {
         this.problem = said("script.no-answer");
+        return {};
       }
+    },
+    // What the meter shows goes into the field; the key beside it enters it.
+    async fromMeter() {
+      const { test, part } = this.$el.dataset;
+      const field = part === undefined ? this.$refs.value : this.form.querySelector("#part-" + part);
+      const told = await this.ask("meter", test, part === undefined ? undefined : Number(part));
+      if (told.value) field.value = told.value;
+      field.focus();
+    },
+    async fromMonitor() {
+      const told = await this.ask("monitor", this.$el.dataset.test);
+      if (told.value) this.$refs.value.value = told.value;
+      const tool = this.form.querySelector("option[value=monitor]");
+      if (told.value && tool) tool.selected = true;
+      this.$refs.value.focus();
+    },
+    // The meter is asked again and again; its value stands beside the field and as a mark on the strip.
+    async follow() {
+      this.following = !this.following;
+      const test = this.$el.dataset.test;
+      const mark = document.querySelector("#strip .live-mark");
+      while (this.following) {
+        const told = await this.ask("meter", test);
+        this.live = told.value || "";
+        if (mark) mark.hidden = told.at === undefined || told.at === null;
+        if (mark && !mark.hidden) mark.style.left = 100 * told.at + "%";
+        if (told.problem || !told.value) this.following = false;
+        await new Promise((on) => setTimeout(on, 700));
+      }
+      if (mark) mark.hidden = true;
+      this.live = "";
     },
     // A reading is kept here first, then sent: a lost connection, a reload or an empty battery loses nothing.
     async keep(event) {
       event.preventDefault();
       const test = event.target.elements.test.value;
-      const value = event.submitter?.value || event.target.elements.value.value;
-      if (!value.trim()) {
+      const parts = [...event.target.querySelectorAll("[name=part]")].map((f) => f.value.trim());
+      const value = event.submitter?.value || (parts.length ? parts.join(";") : event.target.elements.value.value);
+      const tools = [...event.target.querySelectorAll("[name=tool]")].map((f) => f.value);
+      if (!value.trim() || parts.some((p) => !p)) {
         this.problem = said("script.type-value");
         return;
       }
-      await waiting.add(this.visit, test, value);
+      this.following = false;
+      await waiting.add(this.visit, test, value, tools);
       const sent = await waiting.send();
       const refused = (await waiting.all()).filter((r) => r.refused && r.test === test && r.value === value).pop();
       if (refused) {
@@ -486,12 +546,18 @@ document.addEventListener("alpine:init", () => {
       }
     },
     press() {
-      const field = this.$refs.value;
-      const key = this.$el.dataset.key;
-      if (key === "back") field.value = field.value.slice(0, -1);
-      else if (key === "over") field.value = "OL";
-      else if (key === "." && field.value.includes(".")) return;
-      else field.value = (field.value === "OL" ? "" : field.value) + key;
+      const field = this.field;
+      const { key, unit } = this.$el.dataset;
+      const at = field.value.lastIndexOf(";") + 1;
+      const before = field.value.slice(0, at) + (at ? " " : "");
+      const last = field.value.slice(at).trim();
+      if (key === "back") field.value = field.value.trimEnd().slice(0, -1);
+      else if (key === "over") field.value = before + "OL";
+      else if (key === "more") field.value = last ? field.value.trimEnd() + "; " : field.value;
+      else if (key === "wanders") field.value = field.value.includes("~") ? field.value.replace(/\s*~/g, "") : field.value.trimEnd() + " ~";
+      else if (key === "unit") field.value = last ? before + last.replace(/\s*[a-zA-Z]+$/, "") + " " + unit : field.value;
+      else if (key === "." && last.includes(".")) return;
+      else field.value = before + (last === "OL" ? "" : last) + key;
     },
   }));
 });

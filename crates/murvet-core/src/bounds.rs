@@ -43,6 +43,21 @@ pub(crate) struct Open {
     choices: Vec<&'static str>,
 }
 
+impl Open {
+    /// Puts in what another rig of the same pieces has.
+    pub(crate) fn put_as_in(&self, rig: &mut Rig, other: &Rig) {
+        let id = &rig.pieces[self.piece].id;
+        if let Some(value) = other.piece(id).and_then(|p| p.attrs.get(self.key)) {
+            rig.pieces[self.piece].attrs.insert(self.key.to_owned(), value.clone());
+        }
+    }
+
+    /// The piece it is of, its key and its choices.
+    pub(crate) fn asked<'a>(&'a self, rig: &'a Rig) -> (&'a str, &'static str, &'a [&'static str]) {
+        (&rig.pieces[self.piece].id, self.key, &self.choices)
+    }
+}
+
 /// Words whose absence changes a verdict, by kind.
 const DECISIVE: &[(Kind, &str)] = &[
     (Kind::Inverter, "bond"),

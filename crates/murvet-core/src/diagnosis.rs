@@ -21,6 +21,15 @@ pub struct Observed {
     pub probe: Probe,
     /// What it showed, in the function's unit; infinite for over range.
     pub value: f64,
+    /// It was told, not measured: it weighs less.
+    pub told: bool,
+}
+
+impl Observed {
+    /// How badly a prediction fits it. What was told is a memory of a lamp or a fan: it says which way, not how much.
+    fn cost(&self, d: f64) -> f64 {
+        if self.told { cost(d).min(MOST_TOLD) } else { cost(d) }
+    }
 }
 
 /// An explanation.
@@ -48,6 +57,15 @@ pub struct Diagnosis {
     pub cleared: usize,
 }
 
+impl Diagnosis {
+    /// The explanations that are not far behind the best, each with its weight.
+    pub(crate) fn possible(&self) -> (Vec<&Explanation>, Vec<f64>) {
+        let best = self.explanations.first().map_or(0.0, |e| e.misfit);
+        let near = self.explanations.iter().filter(|e| e.misfit < best + 6.0);
+        near.map(|e| (e, (best - e.misfit).exp())).unzip()
+    }
+}
+
 /// A reading that splits what is still possible.
 #[derive(Debug, Clone, PartialEq)]
 pub struct NextReading {
@@ -65,15 +83,17 @@ pub struct NextReading {
 
 /// One reading costs at most so much.
 const MOST_COST: f64 = 12.0;
+/// What was told costs at most so much: a measured reading against it wins.
+const MOST_TOLD: f64 = 4.5;
 /// A reading beyond so many tolerances is odd.
-const ODD: f64 = 3.0;
+pub(crate) const ODD: f64 = 3.0;
 /// Explanations kept.
 const KEPT: usize = 12;
 /// Single faults from which pairs are made.
 const FOR_PAIRS: usize = 24;
 
 /// How far a value lies from what is predicted, in tolerances of the instrument and of what was traced.
-fn deviation(function: Function, predicted: f64, value: f64) -> f64 {
+pub(crate) fn deviation(function: Function, predicted: f64, value: f64) -> f64 {
     match function {
         Function::Ohms | Function::Insulation => {
             // On a scale of ratios, with half an ohm that leads and contacts may add; over range counts as 1 Gohm.
@@ -114,6 +134,11 @@ impl<'a> Models<'a> {
         Models { audit, suspects: suspects(audit), made: RefCell::default() }
     }
 
+    /// The audit whose rig is modelled.
+    pub fn audit(&self) -> &'a Audit {
+        self.audit
+    }
+
     fn world(&self, faults: &[Fault]) -> Rc<World> {
         let made = || Rc::new(World::new(self.audit, faults));
         // Sizes that were fitted are many and asked once.
@@ -124,7 +149,7 @@ impl<'a> Models<'a> {
     }
 
     /// What one set of faults predicts for each reading.
-    fn predictions(&self, faults: &[Fault], probes: &[&Probe]) -> Vec<f64> {
+    pub(crate) fn predictions(&self, faults: &[Fault], probes: &[&Probe]) -> Vec<f64> {
         let world = self.world(faults);
         // What cannot be read any more is taken as dead.
         probes.iter().map(|p| world.read(p).unwrap_or(0.0)).collect()
@@ -147,7 +172,8 @@ impl<'a> Models<'a> {
         let judge = |faults: Vec<Fault>| {
             let off = off(&self.predictions(&faults, &probes));
             Explanation {
-                misfit: off.iter().map(|d| cost(*d)).sum::<f64>() + faults.iter().map(Fault::rarity).sum::<f64>(),
+                misfit: off.iter().zip(seen).map(|(d, o)| o.cost(*d)).sum::<f64>()
+                    + faults.iter().map(Fault::rarity).sum::<f64>(),
                 explains: odd.iter().filter(|&&i| off[i].abs() <= ODD).count(),
                 against: off.iter().filter(|d| d.abs() > ODD).count(),
                 faults,
@@ -233,12 +259,10 @@ impl<'a> Models<'a> {
     ///
     /// Complexity: one model an explanation, one solve for each stand among the candidates.
     pub fn next_reading(&self, tests: &[Test], found: &Diagnosis, seen: &[Observed]) -> Option<NextReading> {
-        let best = found.explanations.first()?.misfit;
-        let possible: Vec<&Explanation> = found.explanations.iter().filter(|e| e.misfit < best + 6.0).collect();
+        let (possible, weight) = found.possible();
         if possible.len() < 2 {
             return None;
         }
-        let weight: Vec<f64> = possible.iter().map(|e| (best - e.misfit).exp()).collect();
         let sum: f64 = weight.iter().sum();
         let from_plan = tests.iter().filter_map(|t: &Test| {
             Some(NextReading {

@@ -60,7 +60,7 @@ fn shown(world: &World, probe: &Probe, noise: &mut Noise) -> Option<Observed> {
         Function::DcAmps | Function::AcAmps => v * (1.0 + 0.01 * noise.next()) + 0.05 * noise.next(),
         _ => v,
     };
-    Some(Observed { probe: probe.clone(), value })
+    Some(Observed { probe: probe.clone(), value, told: false })
 }
 
 /// Follows the plan, then what the diagnosis asks for, at most so many readings; gives the place of the fault among the

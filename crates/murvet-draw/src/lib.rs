@@ -17,7 +17,7 @@ pub use curves::{device_curves, fault_currents};
 pub use map::{MapOptions, Subsystem, rig_map};
 pub use plot::plot;
 pub use profile::{PlacedReading, run_profile};
-pub use strip::reading_strip;
+pub use strip::{reading_strip, strip_at};
 
 /// The paper.
 pub const PAPER: &str = "#faf6ea";

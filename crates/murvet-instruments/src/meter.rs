@@ -77,6 +77,8 @@ impl Session {
     }
 
     async fn value(&mut self) -> String {
+        // The hand that sets the meter has moved the rig.
+        self.rig.stand(self.hand.stand.clone());
         match self.rig.read(self.set, &self.hand).await {
             Some(v) if v.is_infinite() => format!("{OVER_RANGE:E}"),
             Some(v) => format!("{v:+.6E}"),

@@ -12,11 +12,10 @@
 
 use crate::InstrumentError;
 use crate::simulated::{Hand, Simulated};
-use murvet_core::measure::{Function, Stand};
+use murvet_core::measure::Function;
 use std::future::Future;
 use std::net::SocketAddr;
 use std::pin::Pin;
-use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 use tokio::net::TcpListener;
 use tokio_modbus::prelude::*;
@@ -62,32 +61,23 @@ pub async fn read(address: &str, patience: Duration) -> Result<Shown, Instrument
     })
 }
 
-/// A simulated monitor on the first bank of a rig. How the rig stands is shared with whoever moves its controls.
+/// A simulated monitor on the first bank of a rig. It shows the rig as it stands now, whoever moved its controls.
 #[derive(Clone)]
 pub struct Monitor {
     rig: Simulated,
-    stand: Arc<Mutex<Stand>>,
-    /// The wire at the positive of the bank and the node beyond it, for the current.
-    plus: (String, String),
 }
 
 impl Monitor {
-    /// A monitor; `beyond` is the terminal at the other end of the conductor on the bank's positive.
-    pub fn new(rig: Simulated, beyond: &str) -> Monitor {
-        let bank = rig.bank.clone().unwrap_or_default();
-        Monitor { rig, stand: Arc::default(), plus: (format!("{bank}.+"), beyond.to_owned()) }
-    }
-
-    /// Where the stand of the rig is set.
-    pub fn stand(&self) -> Arc<Mutex<Stand>> {
-        Arc::clone(&self.stand)
+    /// A monitor of this rig.
+    pub fn new(rig: Simulated) -> Monitor {
+        Monitor { rig }
     }
 
     async fn registers(&self) -> [u16; 4] {
-        let stand = self.stand.lock().unwrap_or_else(PoisonError::into_inner).clone();
-        let bank = self.rig.bank.clone().unwrap_or_default();
+        let stand = self.rig.present();
+        let (bank, beyond) = self.rig.bank.clone().unwrap_or_default();
         let across = Hand { leads: (format!("{bank}.+"), format!("{bank}.-")), stand: stand.clone() };
-        let along = Hand { leads: (self.plus.1.clone(), self.plus.0.clone()), stand };
+        let along = Hand { leads: (beyond, format!("{bank}.+")), stand };
         let volts = self.rig.read(Function::DcVolts, &across).await.unwrap_or(0.0);
         let amps = self.rig.read(Function::DcAmps, &along).await.unwrap_or(0.0);
         let unsigned = |v: f64| v.round().clamp(0.0, f64::from(u16::MAX)) as u16;

@@ -3,8 +3,9 @@
 
 use crate::InstrumentError;
 use murvet_core::audit::Audit;
+use murvet_core::catalogue::SourceKind;
 use murvet_core::measure::{Fault, Function, Probe, Stand, World};
-use std::sync::mpsc;
+use std::sync::{Arc, Mutex, PoisonError, mpsc};
 use tokio::sync::oneshot;
 
 /// What the hand of an inspector does: where the leads are, and how everything stands.
@@ -25,10 +26,12 @@ struct Question {
 #[derive(Clone)]
 pub struct Simulated {
     ask: mpsc::Sender<Question>,
-    /// The first bank of the rig, for its monitor.
-    pub bank: Option<String>,
+    /// The first bank of the rig, for its monitor: its name, and the terminal beyond the conductor on its positive.
+    pub(crate) bank: Option<(String, String)>,
     /// Number of controls of the rig.
     pub controls: usize,
+    /// How the rig stands now: whoever moves a control moves it for every instrument.
+    present: Arc<Mutex<Stand>>,
 }
 
 /// Noise of an instrument in a settled order (constants of MMIX).
@@ -64,8 +67,11 @@ impl Simulated {
     /// When no thread can be started.
     pub fn start(audit: Audit, faults: Vec<Fault>, seed: u64) -> Result<Simulated, InstrumentError> {
         let (ask, questions) = mpsc::channel::<Question>();
-        let bank = audit.assumed.pieces.iter().find(|p| p.kind == murvet_core::catalogue::Kind::Battery);
-        let bank = bank.map(|p| p.id.clone());
+        let net = &audit.net;
+        let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| {
+            let beyond = net.beyond(s.plus).next().map_or_else(String::new, |n| net.nodes[n].name.clone());
+            (audit.assumed.pieces[s.piece].id.clone(), beyond)
+        });
         let controls = audit.net.controls.len();
         let run = move || {
             let world = World::new(&audit, &faults);
@@ -80,7 +86,17 @@ impl Simulated {
             .name("rig".to_owned())
             .spawn(run)
             .map_err(|e| InstrumentError::Rig(format!("the simulated rig does not start: {e}")))?;
-        Ok(Simulated { ask, bank, controls })
+        Ok(Simulated { ask, bank, controls, present: Arc::default() })
+    }
+
+    /// How the rig stands now.
+    pub fn present(&self) -> Stand {
+        self.present.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    /// Moves its controls.
+    pub fn stand(&self, stand: Stand) {
+        *self.present.lock().unwrap_or_else(PoisonError::into_inner) = stand;
     }
 
     /// What an instrument shows; nothing where its leads touch nothing.

@@ -20,8 +20,8 @@ cable W 3x2.5mm2 10m hook -> far
 ";
 const PATIENCE: Duration = Duration::from_secs(2);
 
-/// A meter and a monitor on the rig with these faults; their addresses, and where the stand of the monitor is set.
-async fn bench(faults: Vec<Fault>) -> (String, String, std::sync::Arc<std::sync::Mutex<Stand>>) {
+/// A meter and a monitor on the rig with these faults; their addresses, and the rig, whose controls may be moved.
+async fn bench(faults: Vec<Fault>) -> (String, String, Simulated) {
     let audit = audit(&parse(RIG).expect("parses"), ProfileId::EuUk);
     let rig = Simulated::start(audit, faults, 7).expect("starts");
     let (a, b) = (
@@ -29,11 +29,10 @@ async fn bench(faults: Vec<Fault>) -> (String, String, std::sync::Arc<std::sync:
         TcpListener::bind("127.0.0.1:0").await.expect("a port"),
     );
     let addresses = (a.local_addr().expect("bound").to_string(), b.local_addr().expect("bound").to_string());
-    let watch = monitor::Monitor::new(rig.clone(), "F1.in");
-    let stand = watch.stand();
-    tokio::spawn(meter::simulate(a, rig));
+    let watch = monitor::Monitor::new(rig.clone());
+    tokio::spawn(meter::simulate(a, rig.clone()));
     tokio::spawn(monitor::simulate(b, watch));
-    (addresses.0, addresses.1, stand)
+    (addresses.0, addresses.1, rig)
 }
 
 fn lamps_on() -> Stand {
@@ -84,8 +83,8 @@ async fn the_client_reads_what_the_model_predicts_and_reconnects() {
 async fn a_hidden_fault_shows_on_the_meter_and_on_the_monitor() {
     let (_, sound, stand) = bench(Vec::new()).await;
     let (_, blown, other) = bench(vec![Fault::Blown { device: "F1".to_owned() }]).await;
-    *stand.lock().expect("held") = lamps_on();
-    *other.lock().expect("held") = lamps_on();
+    stand.stand(lamps_on());
+    other.stand(lamps_on());
     let (with, without) =
         (monitor::read(&sound, PATIENCE).await.expect("reads"), monitor::read(&blown, PATIENCE).await.expect("reads"));
     assert!((with.amps + 10.0).abs() < 0.4 && without.amps.abs() < 0.2, "{with:?} {without:?}");
@@ -107,7 +106,7 @@ async fn python(script: &str, address: &str) -> String {
 #[tokio::test(flavor = "multi_thread")]
 async fn stock_clients_of_others_read_the_simulators() {
     let (scpi, modbus, stand) = bench(Vec::new()).await;
-    *stand.lock().expect("held") = lamps_on();
+    stand.stand(lamps_on());
     let script = "import sys, pyvisa
 m = pyvisa.ResourceManager('@py').open_resource('TCPIP::%s::%s::SOCKET' % (sys.argv[1], sys.argv[2]), read_termination='\\n', write_termination='\\n')
 print(m.query('*IDN?'))

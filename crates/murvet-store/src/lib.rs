@@ -3,7 +3,9 @@
 //! Every method is scoped to a firm: what belongs to another firm is not found. Revisions, readings,
 //! events, actions and hand-overs are added and never changed.
 
+mod at_hand;
 mod at_the_rig;
+mod complaints;
 mod kept;
 mod people;
 mod records;
@@ -11,7 +13,9 @@ mod rigs;
 pub mod schema;
 mod sign;
 
+pub use at_hand::{Calibration, Instrument, LeftOut, NewCalibration};
 pub use at_the_rig::{NewPhotograph, Override, Photograph};
+pub use complaints::{Complaint, ComplaintStanding, NewComplaint};
 pub use kept::{FirmChoice, KeptCalculation, NewCalculation, Sketch};
 pub use people::{NewPerson, Person, SESSION_HOURS};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};

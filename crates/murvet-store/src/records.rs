@@ -44,10 +44,18 @@ pub struct Reading {
     pub person: String,
     /// When.
     pub taken_at: DateTime<Utc>,
+    /// Every value that was read, in order; empty where it was one.
+    pub samples: Vec<f64>,
+    /// The instruments it was taken with.
+    pub instruments: Vec<i64>,
+    /// Whether it is of lower rank: it can condemn, but not clear.
+    pub lower_rank: bool,
+    /// What it was taken with, in words, where that was not what the test asks for.
+    pub means: String,
 }
 
 /// A reading to be added.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct NewReading<'a> {
     /// Revision of the rig.
     pub revision: i32,
@@ -65,6 +73,14 @@ pub struct NewReading<'a> {
     pub words: &'a str,
     /// The name it was given where it was taken, if it was kept there first.
     pub client: Option<&'a str>,
+    /// Every value that was read, where they were several.
+    pub samples: &'a [f64],
+    /// The instruments it was taken with.
+    pub instruments: &'a [i64],
+    /// Whether it is of lower rank.
+    pub lower_rank: bool,
+    /// What it was taken with, in words, where that was not what the test asks for.
+    pub means: &'a str,
 }
 
 /// Something that happened to a finding.
@@ -235,6 +251,10 @@ impl Store {
                 reading::person_id.eq(person),
                 reading::taken_at.eq(now),
                 reading::client.eq(new.client),
+                reading::samples.eq(new.samples),
+                reading::instruments.eq(new.instruments),
+                reading::lower_rank.eq(new.lower_rank),
+                reading::means.eq(new.means),
             ))
             .on_conflict((reading::firm_id, reading::client))
             .do_nothing()
@@ -274,6 +294,10 @@ impl Store {
                 reading::supersedes,
                 person::name,
                 reading::taken_at,
+                reading::samples,
+                reading::instruments,
+                reading::lower_rank,
+                reading::means,
             ))
             .load(&mut c)
             .await?)

@@ -11,7 +11,7 @@ table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> Big
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
 table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, } }
 table! { safe_step (firm_id, visit_id, step) { firm_id -> BigInt, visit_id -> BigInt, step -> Text, person_id -> BigInt, done_at -> Timestamptz, } }
-table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, client -> Nullable<Text>, } }
+table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, client -> Nullable<Text>, samples -> Array<Double>, instruments -> Array<BigInt>, lower_rank -> Bool, means -> Text, } }
 table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, statement -> Text, event -> Text, note -> Text, revision -> Integer, person_id -> BigInt, at -> Timestamptz, } }
 table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, } }
 table! { hand_over (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, record -> Text, signature -> Binary, public_key -> Binary, person_id -> BigInt, signed_at -> Timestamptz, } }
@@ -20,6 +20,12 @@ table! { kept_calculation (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit
 table! { sketch (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, text -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { #[sql_name = "override"] overrides (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, phase -> Text, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { photograph (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, subject -> Text, moment -> Text, note -> Text, object -> Text, thumbnail -> Text, sha256 -> Binary, width -> Integer, height -> Integer, person_id -> BigInt, at -> Timestamptz, } }
+table! { instrument (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, serial -> Text, tools -> Text, retired_at -> Nullable<Timestamptz>, } }
+table! { calibration (firm_id, id) { firm_id -> BigInt, id -> BigInt, instrument_id -> BigInt, done_on -> Date, due_on -> Date, certificate -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { in_case (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, instrument_id -> BigInt, there -> Bool, person_id -> BigInt, at -> Timestamptz, } }
+table! { left_out (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, test -> Text, title -> Text, reason -> Text, to_owner -> Bool, person_id -> BigInt, at -> Timestamptz, } }
+table! { complaint (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, told_by -> Text, words -> Text, symptom -> Text, about -> Nullable<Text>, on_source -> Nullable<Text>, person_id -> BigInt, at -> Timestamptz, } }
+table! { complaint_standing (firm_id, id) { firm_id -> BigInt, id -> BigInt, complaint_id -> BigInt, standing -> Text, test -> Nullable<Text>, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 
 allow_tables_to_appear_in_same_query!(
     firm,
@@ -38,5 +44,11 @@ allow_tables_to_appear_in_same_query!(
     kept_calculation,
     sketch,
     overrides,
-    photograph
+    photograph,
+    instrument,
+    calibration,
+    in_case,
+    left_out,
+    complaint,
+    complaint_standing
 );

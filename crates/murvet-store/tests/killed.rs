@@ -108,6 +108,7 @@ async fn what_was_acknowledged_outlives_fifty_killings() {
                     outcome: "pass",
                     words: "",
                     client: Some(&client),
+                    ..NewReading::default()
                 };
                 match store.add_reading(firm, visit, &new, person, now + Duration::seconds(acknowledged.into())).await {
                     Ok(_) => acknowledged += 1,

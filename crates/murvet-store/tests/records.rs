@@ -89,7 +89,7 @@ async fn readings_are_superseded_and_kept_and_a_life_is_a_list_of_events() {
         unit: "V",
         outcome: "pass",
         words: "",
-        client: None,
+        ..NewReading::default()
     };
     for value in [0.4, f64::INFINITY, 0.3] {
         store.add_reading(w.firm, w.visit, &reading(value), w.person, Utc::now()).await.expect("added");

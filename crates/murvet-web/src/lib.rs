@@ -40,6 +40,7 @@ pub struct App {
     audits: audits::Audits,
     objects: Arc<dyn ObjectStore>,
     meter: Option<String>,
+    monitor: Option<String>,
 }
 
 impl App {
@@ -52,6 +53,7 @@ impl App {
             audits: audits::Audits::default(),
             objects: Arc::new(InMemory::new()),
             meter: None,
+            monitor: None,
         }
     }
 
@@ -59,6 +61,13 @@ impl App {
     #[must_use]
     pub fn meter_at(mut self, address: String) -> App {
         self.meter = Some(address);
+        self
+    }
+
+    /// The same with a battery monitor that speaks Modbus TCP at this address, host and port.
+    #[must_use]
+    pub fn monitor_at(mut self, address: String) -> App {
+        self.monitor = Some(address);
         self
     }
 
@@ -85,8 +94,9 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, circuits, csv, day, diagnosis, findings, hand_over, history, photographs, piece, planned,
-        put_right, readings, rule_book, run, safe, sketch, states, trace, visits,
+        ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, monitor,
+        photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch, states, trace,
+        visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -123,6 +133,15 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/readings/grid", post(readings::record_grid))
         .route("/visits/{visit}/readings/override", post(readings::override_guards))
         .route("/visits/{visit}/readings/meter", post(readings::from_meter))
+        .route("/visits/{visit}/readings/monitor", post(readings::from_monitor))
+        .route("/visits/{visit}/readings/leave", post(readings::leave_out))
+        .route("/visits/{visit}/readings/correct", post(readings::correct))
+        .route("/visits/{visit}/case", get(case::show).post(case::put))
+        .route("/visits/{visit}/monitor", get(monitor::show))
+        .route("/visits/{visit}/monitor/now", get(monitor::now))
+        .route("/visits/{visit}/complaints", get(complaints::show).post(complaints::add))
+        .route("/visits/{visit}/complaints/list", post(complaints::add_list))
+        .route("/visits/{visit}/complaints/{complaint}", post(complaints::end))
         .route("/visits/{visit}/readings/deliver", post(readings::deliver))
         .route("/visits/{visit}/findings", get(findings::show).post(findings::decide))
         .route("/visits/{visit}/put-right", get(put_right::show).post(put_right::apply))
@@ -133,6 +152,10 @@ pub fn router(app: App) -> Router {
         .route("/bench/{calculation}", get(bench::show))
         .route("/bench/{calculation}/part", get(bench::part))
         .route("/bench/{calculation}/keep", post(bench::keep))
+        .route("/practice", get(practice::show))
+        .route("/practice/instruments", post(practice::register))
+        .route("/practice/instruments/{id}/calibrations", post(practice::calibrate))
+        .route("/practice/instruments/{id}/retire", post(practice::retire))
         .route("/measures", post(visits::measures))
         .route("/rules", get(rule_book::list))
         .route("/schools", post(rule_book::choose))

@@ -31,8 +31,12 @@ pub(crate) const STATIONS: [(&str, &str); 7] = [
 ];
 
 /// What lies outside a visit: path and message of the name.
-pub(crate) const OUTSIDE: [(&str, &str); 3] =
-    [("visits", "station.visits"), ("bench", "station.bench"), ("rules", "station.rules")];
+pub(crate) const OUTSIDE: [(&str, &str); 4] = [
+    ("visits", "station.visits"),
+    ("bench", "station.bench"),
+    ("rules", "station.rules"),
+    ("practice", "station.practice"),
+];
 
 /// The head of a page outside a visit.
 pub(crate) struct Top {

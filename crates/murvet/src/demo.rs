@@ -1,5 +1,7 @@
 //! The demo world: an invented firm, its people, customers, rigs and visits.
 
+mod at_hand;
+
 use anyhow::Context;
 use chrono::{DateTime, Duration, Utc};
 use murvet_core::audit::audit;
@@ -26,6 +28,7 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
         people.push(store.add_person(firm, &NewPerson { login, name, qualification, password: PASSWORD }).await?);
     }
     let today = now.date_naive();
+    at_hand::instruments(store, firm, people[0], now).await?;
     let worlds = [
         (
             "Odalys Brennick",
@@ -64,6 +67,7 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
         let id = store.add_rig(firm, customer, &rig.name, profile, text, person, now).await?;
         let new = NewVisit { rig: id, person, planned_on: today + Duration::days(day), hours, complaint };
         let visit = store.add_visit(firm, &new).await?;
+        at_hand::complaints(store, firm, visit, person, profile, now).await?;
         let profile = ProfileId::parse(profile).context("profile")?;
         match profile {
             ProfileId::NaRv => {
@@ -177,6 +181,7 @@ async fn begin(
     for (n, (id, value)) in readings.iter().enumerate() {
         let test = tests.iter().find(|t| t.id == *id).with_context(|| format!("no test {id}"))?;
         let verdict = judge(test, *value);
+        let with = at_hand::used(store, firm, test.tools).await?;
         let new = NewReading {
             revision: 1,
             test: &test.id,
@@ -185,21 +190,26 @@ async fn begin(
             unit: test.unit,
             outcome: verdict.outcome.words(),
             words: &verdict.words,
-            client: None,
+            instruments: &with,
+            ..NewReading::default()
         };
         store.add_reading(firm, visit, &new, person, now - Duration::minutes(2 * (readings.len() - n) as i64)).await?;
     }
     Ok(())
 }
 
-/// A simulated meter on the rig of the visit that is under way, with one thing wrong with it; its address.
-pub(crate) async fn meter() -> anyhow::Result<String> {
-    let rig = murvet_core::notation::parse(CURRAWONG).map_err(|e| anyhow::anyhow!("the demo rig: {e:?}"))?;
-    let audit = murvet_core::audit::audit(&rig, murvet_core::audit::choose_profile(&rig, None));
+/// A simulated meter and battery monitor on the rig of the visit that is under way, with one thing wrong with it; their
+/// addresses.
+pub(crate) async fn instruments() -> anyhow::Result<(String, String)> {
+    use murvet_instruments::{Simulated, meter, monitor};
+    let rig = parse(CURRAWONG).map_err(|e| anyhow::anyhow!("the demo rig: {e:?}"))?;
+    let audit = audit(&rig, murvet_core::audit::choose_profile(&rig, None));
     let joint = murvet_core::measure::Fault::Joint { wire: "dc.comp--compressor.+".to_owned(), ohm: 0.03 };
-    let simulated = murvet_instruments::Simulated::start(audit, vec![joint], 20_261_125)?;
-    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
-    let address = listener.local_addr()?.to_string();
-    tokio::spawn(murvet_instruments::meter::simulate(listener, simulated));
-    Ok(address)
+    let simulated = Simulated::start(audit, vec![joint], 20_261_125)?;
+    let meters = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
+    let monitors = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
+    let addresses = (meters.local_addr()?.to_string(), monitors.local_addr()?.to_string());
+    tokio::spawn(monitor::simulate(monitors, monitor::Monitor::new(simulated.clone())));
+    tokio::spawn(meter::simulate(meters, simulated));
+    Ok(addresses)
 }

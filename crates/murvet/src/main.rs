@@ -97,6 +97,9 @@ struct Listen {
     /// A meter that speaks SCPI over TCP, host and port. The demo brings a simulated one.
     #[arg(long, env = "MURVET_METER")]
     meter: Option<String>,
+    /// A battery monitor that speaks Modbus TCP, host and port. The demo brings a simulated one.
+    #[arg(long, env = "MURVET_MONITOR")]
+    monitor: Option<String>,
     /// Address to listen on.
     #[arg(long, default_value = "127.0.0.1:8080")]
     listen: String,
@@ -153,14 +156,19 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
     if let Some(place) = &listen.photographs {
         app = app.photographs_in(place).map_err(|e| anyhow::anyhow!("photographs cannot be kept there: {e}"))?;
     }
-    let meter = match (listen.meter, with_demo) {
-        (Some(address), _) => Some(address),
-        (None, true) => Some(demo::meter().await?),
-        (None, false) => None,
-    };
+    let (mut meter, mut monitor) = (listen.meter, listen.monitor);
+    if with_demo && (meter.is_none() || monitor.is_none()) {
+        let (simulated_meter, simulated_monitor) = demo::instruments().await?;
+        meter.get_or_insert(simulated_meter);
+        monitor.get_or_insert(simulated_monitor);
+    }
     if let Some(address) = meter {
         eprintln!("meter at {address}");
         app = app.meter_at(address);
+    }
+    if let Some(address) = monitor {
+        eprintln!("battery monitor at {address}");
+        app = app.monitor_at(address);
     }
     let app = router(app);
     axum::serve(socket, app)

@@ -2,7 +2,6 @@
 
 use crate::audit_file::{complain, read};
 use murvet_core::audit::{audit, choose_profile};
-use murvet_core::catalogue::SourceKind;
 use murvet_core::measure::{Fault, suspects};
 use murvet_instruments::{Simulated, meter, monitor};
 use std::path::Path;
@@ -35,14 +34,11 @@ pub(crate) async fn run(file: &Path, faults: &[String], seed: u64, scpi: &str, m
             }
         }
     }
-    let net = &audit.net;
-    let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| s.plus);
-    let beyond = bank.and_then(|plus| net.beyond(plus).next()).map(|n| net.nodes[n].name.clone());
     let simulated = match Simulated::start(audit, hidden, seed) {
         Ok(simulated) => simulated,
         Err(e) => return complain(&[e.to_string()]),
     };
-    let monitor = monitor::Monitor::new(simulated.clone(), &beyond.unwrap_or_default());
+    let monitor = monitor::Monitor::new(simulated.clone());
     let (meters, monitors) = match (TcpListener::bind(scpi).await, TcpListener::bind(modbus).await) {
         (Ok(a), Ok(b)) => (a, b),
         (Err(e), _) => return complain(&[format!("cannot listen on {scpi}: {e}")]),

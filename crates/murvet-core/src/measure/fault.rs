@@ -236,7 +236,7 @@ impl Fault {
 }
 
 /// A wire's key as the two terminals it joins; a terminal may itself end in a minus.
-fn ends(wire: &str) -> String {
+pub(crate) fn ends(wire: &str) -> String {
     wire.rsplit_once("--").map_or_else(|| wire.to_owned(), |(a, b)| format!("{a} to {b}"))
 }
 

@@ -14,6 +14,7 @@ mod world;
 
 pub use circuit::Circuit;
 pub(crate) use circuit::charging_volts;
+pub(crate) use fault::ends;
 pub use fault::{Fault, suspects};
 pub use world::World;
 

@@ -4,7 +4,8 @@ use super::circuit::Base;
 use super::fault::Fault;
 use super::{Circuit, Probe, Stand};
 use crate::audit::Audit;
-use crate::network::Network;
+use crate::bounds::{Side, open_words};
+use crate::network::{Network, expand};
 use crate::rig::Rig;
 use std::cell::RefCell;
 use std::collections::HashMap;
@@ -47,9 +48,23 @@ impl World {
     /// assert!((lost - 5.0 * 2.0 * 1.7241e-8 / 1.5e-6).abs() < 1e-3);
     /// ```
     pub fn new(audit: &Audit, faults: &[Fault]) -> World {
+        World::made(audit.assumed.clone(), audit.net.clone(), faults)
+    }
+
+    /// A rig that an edit made from the one of an audit, with nothing wrong in it: what was not seen is taken as there.
+    pub(crate) fn edited(audit: &Audit, rig: &Rig) -> World {
+        let mut rig = rig.clone();
+        for o in open_words(&rig) {
+            o.put_as_in(&mut rig, &audit.assumed);
+        }
+        let net = expand(&rig, &audit.rules, Side::Worst);
+        World::made(rig, net, &[])
+    }
+
+    fn made(rig: Rig, net: Network, faults: &[Fault]) -> World {
         let mut world = World {
-            rig: audit.assumed.clone(),
-            net: audit.net.clone(),
+            rig,
+            net,
             joints: HashMap::new(),
             leaks: Vec::new(),
             weak: HashMap::new(),

@@ -2,14 +2,20 @@
 //! a reading means.
 
 mod circuits;
+mod owner;
 mod plan;
 mod safe;
+mod sampled;
+mod tools;
 mod uses;
 mod verdict;
 
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
+pub use owner::{OwnerTest, STOP, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
+pub use sampled::{Combine, Part, Parts, Sampled, judge_sampled};
+pub use tools::{Means, Substitute, Tool, means_of};
 pub use uses::{Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
 
@@ -106,8 +112,8 @@ pub struct Test {
     pub terminals: String,
     /// How everything must stand.
     pub state: String,
-    /// What to measure with.
-    pub instrument: &'static str,
+    /// What to measure with, all of them together.
+    pub tools: &'static [Tool],
     /// Unit of the value.
     pub unit: &'static str,
     /// What the traced rig would give.
@@ -118,6 +124,8 @@ pub struct Test {
     pub meaning: String,
     /// Minutes.
     pub minutes: u32,
+    /// The values it takes, where they are several that make one.
+    pub parts: Option<Parts>,
     /// What a meter is put to, where the model can tell what it would show.
     pub probe: Option<crate::measure::Probe>,
 }

@@ -76,6 +76,8 @@ fn concerns(audit: &Audit, test: &Test, kind: SourceKind) -> bool {
     match (parts.next().unwrap_or_default(), parts.next()) {
         ("supply-volts" | "supply-ne", _) => kind == SourceKind::Shore,
         ("earth" | "n-e" | "rcd", _) => kind.is_ac(),
+        // What it takes while idle empties a bank and hurts nobody.
+        ("idle", _) => false,
         ("rest" | "drop", _) => !kind.is_ac() || kind == SourceKind::Inverter,
         (_, Some(from)) => {
             let fed = |s: &&crate::network::Source| audit.assumed.pieces[s.piece].id == from;

@@ -13,6 +13,8 @@ pub enum Outcome {
     Pass,
     /// Within the limits but not what the traced rig would give: the trace is wrong somewhere.
     Differs,
+    /// Within the limits, but it wanders: it says nothing yet.
+    Unsettled,
     /// Outside the limits.
     Fail,
 }
@@ -23,8 +25,19 @@ impl Outcome {
         match self {
             Outcome::Pass => "pass",
             Outcome::Differs => "pass, but not as predicted",
+            Outcome::Unsettled => "unsettled",
             Outcome::Fail => "fail",
         }
+    }
+
+    /// The outcome of its words.
+    pub fn parse(words: &str) -> Option<Outcome> {
+        [Outcome::Pass, Outcome::Differs, Outcome::Unsettled, Outcome::Fail].into_iter().find(|o| o.words() == words)
+    }
+
+    /// Whether it proves that the limits are kept. Words that no outcome has prove nothing.
+    pub fn clears(words: &str) -> bool {
+        matches!(Outcome::parse(words), Some(Outcome::Pass | Outcome::Differs))
     }
 }
 

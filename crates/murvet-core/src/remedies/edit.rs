@@ -1,7 +1,7 @@
 //! Edits to a rig.
 
 use crate::network::WireSpot;
-use crate::rig::{Cable, Conductor, Core, HopEnd, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
+use crate::rig::{Cable, Conductor, Core, HopEnd, Landing, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
 
 /// One change.
 #[derive(Debug, Clone, PartialEq)]
@@ -62,6 +62,22 @@ pub enum Edit {
     LandLikeToLike {
         /// The cable.
         cable: String,
+    },
+    /// Exchanges the landings of two cores at the end of a cable.
+    SwapCores {
+        /// The cable.
+        cable: String,
+        /// One core.
+        a: Core,
+        /// The other.
+        b: Core,
+    },
+    /// Gives a conductor another length.
+    Lengthen {
+        /// The conductor.
+        spot: WireSpot,
+        /// The new length.
+        length: String,
     },
     /// Adds a piece.
     AddPiece(Piece),
@@ -181,6 +197,28 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
             c.map.clear();
             c.cores = c.cores.max(3);
         }
+        Edit::SwapCores { cable, a, b } => {
+            let c = rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?;
+            let landed = c.landings();
+            let to = |core: Core| landed.iter().find(|(from, _)| *from == core).and_then(|(_, to)| *to);
+            let (at_a, at_b) = (to(*b), to(*a));
+            c.map.retain(|l| l.from != *a && l.from != *b);
+            // What lands like to like needs no word.
+            for (from, to) in [(*a, at_a), (*b, at_b)] {
+                if to != Some(from) {
+                    c.map.push(Landing { from, to });
+                }
+            }
+        }
+        Edit::Lengthen { spot, length } => match *spot {
+            WireSpot::Run(run, step) => match rig.runs.get_mut(run).and_then(|r| r.steps.get_mut(step)) {
+                Some(Step::Conductor(c)) => c.length = Value::new(length.clone()),
+                _ => return Err(missing("the conductor")),
+            },
+            WireSpot::Cable(cable, _) => {
+                rig.cables.get_mut(cable).ok_or_else(|| missing("the cable"))?.length = Value::new(length.clone());
+            }
+        },
         Edit::AddPiece(piece) => rig.pieces.push(piece.clone()),
         Edit::AddCable(cable) => rig.cables.push(cable.clone()),
         Edit::RemoveCable(cable) => {

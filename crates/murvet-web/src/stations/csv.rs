@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html};
-use crate::stations::readings::{Refusal, enter, records};
+use crate::stations::readings::{Told, enter, records, samples_words};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
@@ -14,8 +14,22 @@ use chrono::{DateTime, Utc};
 use murvet_core::readings::{plan, value_words};
 use serde::Deserialize;
 
-const COLUMNS: [&str; 11] =
-    ["test", "title", "value", "unit", "shown", "outcome", "meaning", "revision", "taken_at", "by", "superseded"];
+const COLUMNS: [&str; 14] = [
+    "test",
+    "title",
+    "value",
+    "unit",
+    "shown",
+    "outcome",
+    "meaning",
+    "revision",
+    "taken_at",
+    "by",
+    "superseded",
+    "samples",
+    "rank",
+    "with",
+];
 /// Rows that are taken at once.
 const MOST_ROWS: usize = 2000;
 
@@ -27,10 +41,17 @@ fn broken(e: impl std::fmt::Display) -> AppError {
 pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let visit = app.store.visit(who.0.firm_id, visit).await?.id;
     let list = app.store.readings(who.0.firm_id, visit).await?;
+    let instruments = app.store.instruments(who.0.firm_id).await?;
     let mut out = csv::Writer::from_writer(Vec::new());
     out.write_record(COLUMNS).map_err(broken)?;
     for r in &list {
         let superseded = list.iter().any(|o| o.supersedes == Some(r.id));
+        let with: Vec<String> = r
+            .instruments
+            .iter()
+            .filter_map(|id| instruments.iter().find(|i| i.id == *id))
+            .map(|i| i.serial.clone())
+            .collect();
         // Over range has no number; OL is read back as it.
         let value = if r.value.is_infinite() { "OL".to_owned() } else { r.value.to_string() };
         // A cell that begins like a formula is not to be taken for one by whoever opens the file.
@@ -48,6 +69,9 @@ pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i
             &r.taken_at.to_rfc3339(),
             &plain(&r.person),
             &(if superseded { "yes" } else { "no" }).to_owned(),
+            &samples_words(r),
+            &(if r.lower_rank { "lower" } else { "full" }).to_owned(),
+            &plain(&with.join(", ")),
         ])
         .map_err(broken)?;
     }
@@ -120,13 +144,13 @@ pub(crate) async fn import(
                         let at = at.and_then(Result::ok).map_or(now, |t| t.with_timezone(&Utc).min(now));
                         let pair = (row.get(test_at).unwrap_or_default(), row.get(value_at).unwrap_or_default());
                         let kept = records(&app, &desk).await?;
-                        match enter(&app, &desk, &tests, &kept, pair, (None, at)).await {
+                        // Every sample stands in a column of its own; where it does, it is read again.
+                        let samples = column("samples").and_then(|c| row.get(c)).filter(|s| !s.is_empty());
+                        let value = samples.unwrap_or(pair.1);
+                        let told = Told { test: pair.0, value, with: &[], client: None, at };
+                        match enter(&app, &desk, &tests, &kept, &told).await {
                             Ok(()) => None,
-                            Err(Refusal::Value(words) | Refusal::Other(AppError::NotYet(words))) => Some(words),
-                            Err(Refusal::Other(AppError::NotFound)) => {
-                                Some(crate::t("readings.no-such-test").to_owned())
-                            }
-                            Err(Refusal::Other(e)) => return Err(e),
+                            Err(refusal) => Some(refusal.words()?),
                         }
                     }
                 }

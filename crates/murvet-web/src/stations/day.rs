@@ -48,6 +48,18 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     for a in &desk.actions {
         add(a.done_at, crate::t("station.put-right"), a.title.clone(), a.person.clone());
     }
+    for l in app.store.left_out(firm, visit).await? {
+        let key = if l.to_owner { "hand-over.left-to-the-owner" } else { "hand-over.left-out" };
+        add(l.at, crate::t(key), format!("{}: {}", l.title, l.reason), l.person);
+    }
+    let complaints = app.store.complaints(firm, visit).await?;
+    for s in app.store.standings(firm, visit).await? {
+        let of = complaints.iter().find(|c| c.id == s.complaint_id).map_or("", |c| c.words.as_str());
+        add(s.at, crate::t("complaints.complaints"), format!("{of}: {}, {}", s.standing, s.note), s.person);
+    }
+    for c in complaints {
+        add(c.at, crate::t("complaints.complaints"), format!("{}: {}", c.told_by, c.words), c.person);
+    }
     for o in app.store.overrides(firm, visit).await? {
         add(o.at, crate::t("hand-over.begun-early"), format!("{}: {}", o.phase, o.reason), o.person);
     }

@@ -5,13 +5,16 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread};
+use crate::stations::complaints::{Told, told};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
 use murvet_core::audit::Audit;
+use murvet_core::complaints::{Standing, as_observed};
 use murvet_core::diagnosis::{Explanation, Models, Observed};
-use murvet_core::measure::Fault;
-use murvet_core::readings::{Test, plan, value_words};
+use murvet_core::interview::{Asked, interview};
+use murvet_core::measure::{Fault, World};
+use murvet_core::readings::{Outcome, Test, plan, value_words};
 use murvet_store::{NewEvent, Reading};
 use serde::Deserialize;
 
@@ -40,27 +43,57 @@ struct DiagnosisPage {
     rows: Vec<Row>,
     cleared: usize,
     next: Option<Ask>,
+    questions: Vec<Asked>,
 }
 
 fn words(e: &Explanation) -> String {
     e.faults.iter().map(Fault::words).collect::<Vec<_>>().join(", and ")
 }
 
-/// The latest reading of every test that the model can tell something about, on the rig as it is now.
-fn observed<'a>(tests: &'a [Test], readings: &[Reading], revision: i32) -> Vec<(&'a Test, Observed)> {
-    let latest = |t: &Test| readings.iter().rfind(|r| r.test == t.id && r.revision == revision).map(|r| r.value);
-    tests.iter().filter_map(|t| Some((t, Observed { probe: t.probe.clone()?, value: latest(t)? }))).collect()
+/// What a reading or a complaint says: its title, its unit, and what was observed.
+type Said = (String, &'static str, Observed);
+
+/// The latest settled reading of every test that the model can tell something about, on the rig as it is now; then what was
+/// told and has not ended as absent.
+fn observed(audit: &Audit, tests: &[Test], readings: &[Reading], told: &[Told], revision: i32) -> Vec<Said> {
+    let latest = |t: &Test| {
+        let newest = readings.iter().rfind(|r| r.test == t.id && r.revision == revision);
+        newest.filter(|r| r.outcome != Outcome::Unsettled.words()).map(|r| r.value)
+    };
+    let measured = tests.iter().filter_map(|t| {
+        Some((t.title.clone(), t.unit, Observed { probe: t.probe.clone()?, value: latest(t)?, told: false }))
+    });
+    let mut list: Vec<Said> = measured.collect();
+    for t in told.iter().filter(|t| !matches!(t.standing, Standing::NotFound | Standing::Done)) {
+        let Some(o) = as_observed(audit, tests, &t.complaint()) else { continue };
+        // A reading of the same says more than a memory of it.
+        if !list.iter().any(|(.., own)| own.probe == o.probe) {
+            list.push((crate::say("diagnosis.told", &[&t.words]), o.probe.function.unit(), o));
+        }
+    }
+    list
 }
 
-fn explained(head: Head, audit: &Audit, tests: &[Test], readings: &[Reading], revision: i32) -> DiagnosisPage {
-    let list = observed(tests, readings, revision);
-    let seen: Vec<Observed> = list.iter().map(|(_, o)| o.clone()).collect();
+fn explained(
+    head: Head,
+    audit: &Audit,
+    tests: &[Test],
+    readings: &[Reading],
+    told: &[Told],
+    revision: i32,
+) -> DiagnosisPage {
+    let list = observed(audit, tests, readings, told, revision);
+    let seen: Vec<Observed> = list.iter().map(|(.., o)| o.clone()).collect();
     let models = Models::new(audit);
     let found = models.diagnose(&seen);
+    let traced = World::new(audit, &[]);
     let odd = |i: &usize| {
-        let (test, o) = &list[*i];
-        (test.title.clone(), value_words(o.value, test.unit), test.predicted_words())
+        let (title, unit, o) = &list[*i];
+        let predicted = traced.read(&o.probe).map_or_else(String::new, |v| value_words(v, unit));
+        let shown = if o.told { crate::t("diagnosis.as-told").to_owned() } else { value_words(o.value, unit) };
+        (title.clone(), shown, predicted)
     };
+    let questions = interview(&models, tests, &found, &seen);
     let row = |e: &Explanation| Row {
         key: format!("diagnosis:{}", words(e)),
         words: words(e),
@@ -88,14 +121,16 @@ fn explained(head: Head, audit: &Audit, tests: &[Test], readings: &[Reading], re
         rows: found.explanations.iter().take(8).map(row).collect(),
         cleared: found.cleared,
         next,
+        questions,
     }
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
+    let told = told(&app, desk.firm, visit).await?;
     let (head, audit, revision) = (desk.head("readings"), desk.audit, desk.revision.number);
-    let page = off_thread(move || explained(head, &audit, &plan(&audit), &readings, revision)).await?;
+    let page = off_thread(move || explained(head, &audit, &plan(&audit), &readings, &told, revision)).await?;
     html(&page)
 }
 

@@ -5,14 +5,17 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread, when};
+use crate::stations::case::in_date;
+use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
 use crate::stations::photographs::{Shot, shots};
+use crate::stations::readings::{clears, samples_words};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
-use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, plan, uses, value_words};
+use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, for_owner, plan, uses, value_words};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
 use serde::Deserialize;
@@ -24,7 +27,26 @@ struct ReadingRow {
     outcome: String,
     words: String,
     by: String,
+    /// With what, and whether that was in date.
+    with: String,
+    lower: bool,
     superseded: bool,
+}
+
+/// A test that is left to the owner: title, how, what must come out, when to stop.
+struct ForOwner {
+    title: String,
+    how: String,
+    wanted: String,
+    stop: String,
+    reason: String,
+}
+
+/// An instrument that was used: what it is, and its calibration on the day of the last reading with it.
+struct Used {
+    title: String,
+    state: String,
+    warns: bool,
 }
 
 struct Signed {
@@ -60,6 +82,10 @@ struct HandOverPage {
     shots: Vec<Shot>,
     measured: Vec<(String, String, String, String)>,
     begun_early: Vec<(String, String, String)>,
+    complaints: Vec<(String, String, String)>,
+    left_out: Vec<(String, String, String)>,
+    for_owner: Vec<ForOwner>,
+    used: Vec<Used>,
     signed: Vec<Signed>,
 }
 
@@ -87,11 +113,40 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let overrides = app.store.overrides(desk.firm, visit).await?;
     let kept = app.store.calculations(desk.firm, visit).await?;
     let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
+    let left = app.store.left_out(desk.firm, visit).await?;
+    let complaints = told(&app, desk.firm, visit).await?;
+    let instruments = app.store.instruments(desk.firm).await?;
+    let calibrations = app.store.calibrations(desk.firm).await?;
     let report = AuditReport::new(&desk.audit);
     let tests = plan(&desk.audit);
+    let called =
+        |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| crate::say("case.title", &[&i.name, &i.serial]));
+    let out = |r: &Reading, id: &i64| in_date(&calibrations, *id, r.taken_at.date_naive());
+    let with = |r: &Reading| {
+        let one = |id: &i64| {
+            let state = out(r, id);
+            let title = called(id)?;
+            Some(if state.warns() { format!("{title} ({})", state.words()) } else { title })
+        };
+        let list: Vec<String> = r.instruments.iter().filter_map(one).collect();
+        [&list[..], &if r.means.is_empty() { Vec::new() } else { vec![r.means.clone()] }[..]].concat().join(", ")
+    };
+    let mut ids: Vec<i64> = readings.iter().flat_map(|r| r.instruments.iter().copied()).collect();
+    ids.sort_unstable();
+    ids.dedup();
+    let used = |id: &i64| {
+        let last = readings.iter().rfind(|r| r.instruments.contains(id))?;
+        let state = out(last, id);
+        Some(Used { title: called(id)?, state: state.words(), warns: state.warns() })
+    };
     let row = |r: &Reading| ReadingRow {
+        with: with(r),
+        lower: r.lower_rank,
         title: r.title.clone(),
-        value: value_words(r.value, &r.unit),
+        value: match samples_words(r) {
+            s if s.is_empty() => value_words(r.value, &r.unit),
+            s => format!("{} ({s})", value_words(r.value, &r.unit)),
+        },
         outcome: r.outcome.clone(),
         words: r.words.clone(),
         by: format!("{}, {}", r.person, when(&r.taken_at)),
@@ -101,7 +156,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let passed = |t: &Test| {
         let latest = readings.iter().rev().find(|r| r.test == t.id)?;
         let failed = latest.outcome == Outcome::Fail.words();
-        (failed || latest.revision == desk.revision.number).then_some(!failed)
+        (failed || clears(latest, desk.revision.number)).then_some(!failed)
     };
     let seal = |h: &HandOver| Signed {
         id: h.id,
@@ -123,7 +178,26 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         done: done_rows(&desk.actions, &events),
         conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
         readings: readings.iter().map(row).collect(),
-        missing: tests.iter().filter(|t| !readings.iter().any(|r| r.test == t.id)).count(),
+        missing: tests
+            .iter()
+            .filter(|t| !readings.iter().any(|r| r.test == t.id) && !left.iter().any(|l| l.test == t.id))
+            .count(),
+        used: ids.iter().filter_map(used).collect(),
+        complaints: complaints.iter().map(|t| (t.words.clone(), t.told_by.clone(), t.ended(&tests))).collect(),
+        left_out: left
+            .iter()
+            .filter(|l| !l.to_owner)
+            .map(|l| (l.title.clone(), l.reason.clone(), format!("{}, {}", l.person, when(&l.at))))
+            .collect(),
+        for_owner: left
+            .iter()
+            .filter(|l| l.to_owner)
+            .filter_map(|l| {
+                let own = for_owner(tests.iter().find(|t| t.id == l.test)?)?;
+                let (title, reason) = (l.title.clone(), l.reason.clone());
+                Some(ForOwner { title, how: own.how, wanted: own.wanted, stop: own.stop, reason })
+            })
+            .collect(),
         steps: desk
             .steps
             .iter()
@@ -177,7 +251,8 @@ pub(crate) async fn sign(
         .map(|r| {
             json!({
                 "id": r.id, "test": r.test, "title": r.title, "value": value_words(r.value, &r.unit),
-                "outcome": r.outcome, "revision": r.revision, "supersedes": r.supersedes,
+                "outcome": r.outcome, "revision": r.revision, "supersedes": r.supersedes, "samples": samples_words(r),
+                "rank": if r.lower_rank { "lower" } else { "full" }, "instruments": r.instruments, "means": r.means,
                 "by": r.person, "at": r.taken_at.to_rfc3339()
             })
         })
@@ -185,6 +260,23 @@ pub(crate) async fn sign(
     let tables: Vec<serde_json::Value> = murvet_core::tables::all()
         .iter()
         .map(|t| json!({ "id": t.id, "source": t.source, "edition": t.edition, "recalled": t.recalled }))
+        .collect();
+    let (left, calibrations) = (app.store.left_out(desk.firm, visit).await?, app.store.calibrations(desk.firm).await?);
+    let complaints: Vec<serde_json::Value> = told(&app, desk.firm, visit)
+        .await?
+        .iter()
+        .map(|t| json!({ "told_by": t.told_by, "words": t.words, "standing": t.standing, "test": t.test, "note": t.note }))
+        .collect();
+    let instruments: Vec<serde_json::Value> = app
+        .store
+        .instruments(desk.firm)
+        .await?
+        .iter()
+        .filter(|i| readings.iter().any(|r| r["instruments"].as_array().is_some_and(|l| l.contains(&i.id.into()))))
+        .map(|i| {
+            let state = in_date(&calibrations, i.id, now.date_naive());
+            json!({ "id": i.id, "name": i.name, "serial": i.serial, "calibration": state.words() })
+        })
         .collect();
     let audit = desk.audit.clone();
     let report = off_thread(move || serde_json::to_value(AuditReport::new(&audit).with_faults(&audit))).await?;
@@ -196,6 +288,9 @@ pub(crate) async fn sign(
         "audit": report,
         "tables": tables,
         "readings": readings,
+        "instruments": instruments,
+        "complaints": complaints,
+        "left_out": left,
         "events": events.iter().map(|e| json!({
             "finding": e.finding, "event": e.event, "note": e.note, "revision": e.revision,
             "by": e.person, "at": e.at.to_rfc3339() })).collect::<Vec<_>>(),

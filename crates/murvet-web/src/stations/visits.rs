@@ -9,9 +9,10 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::NaiveDate;
+use murvet_core::complaints::Symptom;
 use murvet_core::profiles::ProfileId;
 use murvet_core::systems::System;
-use murvet_store::{Customer, NewVisit, Visit};
+use murvet_store::{Customer, NewComplaint, NewVisit, Visit};
 use serde::Deserialize;
 
 /// Visits on one page of the list.
@@ -131,6 +132,17 @@ pub(crate) async fn create(
     let rig = app.store.add_rig(firm, customer, rig_name, profile.word(), &text, person, now).await?;
     let new = NewVisit { rig, person, planned_on, hours, complaint: form.complaint.trim() };
     let visit = app.store.add_visit(firm, &new).await?;
+    // What the visit was asked for is its first complaint.
+    if !new.complaint.is_empty() {
+        let first = NewComplaint {
+            told_by: crate::t("complaints.owner"),
+            words: new.complaint,
+            symptom: Symptom::Other.word(),
+            about: None,
+            on_source: None,
+        };
+        app.store.add_complaints(firm, visit, &[first], person, now).await?;
+    }
     Ok(Redirect::to(&format!("/visits/{visit}/trace")).into_response())
 }
 

@@ -5,7 +5,7 @@ use crate::catalogue::{Kind, Role};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::{What, WireSpot};
 use crate::profiles::resistance_ohm_per_m;
-use crate::readings::{Phase, Test};
+use crate::readings::{Phase, Test, Tool};
 use crate::rig::Core;
 use std::collections::{BTreeMap, BinaryHeap};
 
@@ -24,13 +24,14 @@ impl Planner<'_> {
                 title: format!("Voltage of the {}", profile.words.supply),
                 terminals: format!("{} to neutral at the supply outlet", profile.words.line),
                 state: "unplugged".to_owned(),
-                instrument: "voltmeter",
+                tools: &[Tool::Voltmeter],
                 unit: "V",
                 predicted: None,
                 limit: band(low.value, high.value, low.source),
                 meaning: "Wrong supply: do not plug in. A 30 A outlet that carries 240 V destroys everything."
                     .to_owned(),
                 minutes: 2,
+                parts: None,
                 probe: None,
             });
             self.tests.push(Test {
@@ -39,12 +40,13 @@ impl Planner<'_> {
                 title: format!("Neutral to {} of the {}", profile.words.earth, profile.words.supply),
                 terminals: format!("neutral to {} at the supply outlet", profile.words.earth),
                 state: "unplugged".to_owned(),
-                instrument: "voltmeter",
+                tools: &[Tool::Voltmeter],
                 unit: "V",
                 predicted: None,
                 limit: band(0.0, 2.0, "common practice, no source"),
                 meaning: "Reversed polarity, a lost neutral or no bond at the supply.".to_owned(),
                 minutes: 1,
+                parts: None,
                 probe: None,
             });
         }
@@ -63,8 +65,9 @@ impl Planner<'_> {
             }
             best.insert(node, ohm);
             if to.contains(&node) {
-                // Cold copper of nominal area at the least, warm of greatest resistance at the most.
-                return Some((ohm * 0.75, ohm * 1.05 + 0.1));
+                // Cold copper of nominal area and what lies beside it at the least, warm of greatest resistance and the joints
+                // at the most; a meter resolves hundredths.
+                return Some(((ohm * 0.6 - 0.02).max(0.0), ohm * 1.05 + 0.1));
             }
             for e in &net.edges {
                 let other = if e.a == node {
@@ -127,12 +130,13 @@ impl Planner<'_> {
                 title: format!("Continuity of {} to {}", profile.words.earth, piece.title()),
                 terminals: format!("{} to {}", node.name, net.nodes[bar].name),
                 state: "everything off, unplugged".to_owned(),
-                instrument: "low-ohm meter, 200 mA",
+                tools: &[Tool::LowOhm],
                 unit: "ohm",
                 predicted: Some(predicted),
                 limit: band(0.0, profile.earth_ohm.value, profile.earth_ohm.source),
                 meaning: format!("A fault to the case of {} would not open anything.", piece.title()),
                 minutes: 3,
+                parts: None,
                 probe: Some(Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, Stand::default())),
             });
         }
@@ -166,12 +170,13 @@ impl Planner<'_> {
                 title: format!("Neutral apart from earth at {id}"),
                 terminals: format!("{} to {}", net.nodes[n].name, net.nodes[e].name),
                 state: "everything off, unplugged, transfer at shore".to_owned(),
-                instrument: "insulation tester, 250 V",
+                tools: &[Tool::Insulation],
                 unit: "ohm",
                 predicted: Some(predicted),
                 limit,
                 meaning: "Neutral meets earth inside the rig: on shore that is a second bond.".to_owned(),
                 minutes: 4,
+                parts: None,
                 probe: Some(Probe::between(
                     Function::Insulation,
                     &net.nodes[n].name,
@@ -197,12 +202,13 @@ impl Planner<'_> {
                 title: format!("No short between positive and negative at {id}"),
                 terminals: format!("{a} to {b}"),
                 state: "every isolator open, every appliance off".to_owned(),
-                instrument: "low-ohm meter, 200 mA",
+                tools: &[Tool::LowOhm],
                 unit: "ohm",
                 predicted: None,
                 limit: band(5.0, f64::INFINITY, "common practice, no source"),
                 meaning: "A short or something left on: closing the battery would feed it.".to_owned(),
                 minutes: 2,
+                parts: None,
                 probe: None,
             };
             // With a bank that nothing isolates the meter would stand on the bank.
@@ -251,12 +257,13 @@ impl Planner<'_> {
                     title: format!("{} of {cable} lands where it should", core.word()),
                     terminals: format!("{from} to {to}"),
                     state: "everything off, unplugged".to_owned(),
-                    instrument: "low-ohm meter, 200 mA",
+                    tools: &[Tool::LowOhm],
                     unit: "ohm",
                     predicted: None,
                     limit: band(0.0, 1.0, "common practice, no source"),
                     meaning: "The core is open, or lands on another terminal: swapped or lost.".to_owned(),
                     minutes: 1,
+                    parts: None,
                     probe: None,
                 };
                 self.measured(test, probe);
@@ -278,12 +285,13 @@ impl Planner<'_> {
                 title: format!("Insulation of every line at {id} against {}", self.audit.rules.words.earth),
                 terminals: format!("{a} to {b}"),
                 state: "everything off and unplugged, electronics taken off or 250 V only".to_owned(),
-                instrument: "insulation tester, 250 V",
+                tools: &[Tool::Insulation],
                 unit: "ohm",
                 predicted: None,
                 limit: band(APART_OHM, f64::INFINITY, "IEC 60364-6, 250 V test with electronics attached (recalled)"),
                 meaning: "A circuit leaks: take the ways off one by one.".to_owned(),
                 minutes: 5,
+                parts: None,
                 probe: None,
             };
             self.measured(test, probe);

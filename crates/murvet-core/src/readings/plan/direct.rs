@@ -4,7 +4,7 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::{battery_volts, nominal_system};
-use crate::readings::{Phase, Test};
+use crate::readings::{Phase, Test, Tool};
 use crate::rules::drops;
 use crate::tables::table;
 
@@ -25,12 +25,13 @@ impl Planner<'_> {
                 title: format!("Resting voltage of {}", p.title()),
                 terminals: format!("{}.+ to {}.-", p.id, p.id),
                 state: "everything off for an hour, no charge".to_owned(),
-                instrument: "voltmeter",
+                tools: &[Tool::Voltmeter],
                 unit: "V",
                 predicted: None,
                 limit: band(base * low, base * high, "common practice, no source"),
                 meaning: "Discharged, a lost cell, or surface charge: measure again after hours.".to_owned(),
                 minutes: 2,
+                parts: None,
                 probe: Some(Probe::between(
                     Function::DcVolts,
                     &format!("{}.+", p.id),
@@ -71,13 +72,14 @@ impl Planner<'_> {
                     d.source, self.audit.net.nodes[c.plus].name, self.audit.net.nodes[c.minus].name
                 ),
                 state: format!("{} on alone", piece.title()),
-                instrument: "voltmeter and clamp",
+                tools: &[Tool::Voltmeter, Tool::DcClamp],
                 unit: "V",
                 // Cold copper of nominal area at the least; joints add a little at the most.
                 predicted: Some(band(v * 0.7, v * 1.1 + 0.05, "conductors as traced")),
                 limit: band(0.0, d.source_v * limit.value, limit.source),
                 meaning: "A loose joint, a thinner conductor than marked, or too long a run.".to_owned(),
                 minutes: 5,
+                parts: None,
                 probe,
             });
         }
@@ -108,12 +110,13 @@ impl Planner<'_> {
                 title: format!("Voltage of {id} with every DC appliance on, after five minutes"),
                 terminals: format!("{plus} to {minus}"),
                 state: "no charge, every DC appliance on".to_owned(),
-                instrument: "voltmeter",
+                tools: &[Tool::Voltmeter],
                 unit: "V",
                 predicted: None,
                 limit: band(nominal_system(volts) * 0.96, nominal_system(volts) * 1.25, "common practice, no source"),
                 meaning: "A weak cell or a spent battery: it sags more than its inside resistance explains.".to_owned(),
                 minutes: 7,
+                parts: None,
                 probe: None,
             };
             self.measured(sag, Probe::between(Function::DcVolts, &plus, &minus, stand));
@@ -123,13 +126,14 @@ impl Planner<'_> {
                 title: format!("Current out of {id} with everything off"),
                 terminals: format!("clamp on the positive of {id}"),
                 state: "everything off, no charge, isolators closed".to_owned(),
-                instrument: "zeroed DC clamp, one conductor",
+                tools: &[Tool::DcClamp],
                 unit: "A",
                 predicted: None,
                 limit: band(0.0, 0.3, "common practice, no source"),
                 meaning: "Something draws while the rig is parked: open the ways one by one and note each difference."
                     .to_owned(),
                 minutes: 5,
+                parts: None,
                 probe: None,
             });
         }
@@ -146,12 +150,13 @@ impl Planner<'_> {
                 title: format!("Largest difference between the batteries of {id} before they are joined"),
                 terminals: format!("each battery of {id} on its own posts"),
                 state: "links open, an hour after charge".to_owned(),
-                instrument: "voltmeter",
+                tools: &[Tool::Voltmeter],
                 unit: "V",
                 predicted: None,
                 limit: band(0.0, 0.1, "common practice, no source"),
                 meaning: "Joined now they would level through their links: charge each by itself first.".to_owned(),
                 minutes: 4,
+                parts: None,
                 probe: None,
             });
         }
@@ -188,12 +193,13 @@ impl Planner<'_> {
                 title,
                 terminals: format!("{plus} to {minus}"),
                 state: state.map_or_else(|| "running".to_owned(), |x| x.describe(net)),
-                instrument: if unit == "A" { "zeroed DC clamp" } else { "voltmeter" },
+                tools: if unit == "A" { &[Tool::DcClamp] } else { &[Tool::Voltmeter] },
                 unit,
                 predicted: None,
                 limit,
                 meaning: meaning.to_owned(),
                 minutes: 4,
+                parts: None,
                 probe: None,
             };
             let holds = crate::measure::charging_volts(s.volts);
@@ -229,25 +235,20 @@ impl Planner<'_> {
             title,
             terminals: leads.iter().map(|(a, b)| format!("{a} to {b}")).collect::<Vec<_>>().join(" plus "),
             state,
-            instrument: "voltmeter and clamp",
+            tools: &[Tool::Voltmeter, Tool::DcClamp],
             unit: "V",
             predicted: None,
             limit: band(0.0, 0.03 * self.audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery).map_or(12.0, |s| nominal_system(s.volts)), self.audit.rules.drop_vital.source),
             meaning: "More than the copper explains: a joint, a device or a thin conductor on the main path. Measure along it, joint by joint.".to_owned(),
             minutes: 6,
+            parts: None,
             probe: None,
         }
         };
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
             let Some((plus, minus)) = s.input else { continue };
             let Some(bank) = self.bank_of(plus) else { continue };
-            let outlets = self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet));
-            let found = outlets.filter_map(|o| {
-                let (l, n) = (net.plugged(o, "L")?, net.plugged(o, "N")?);
-                let state = self.worst_state(i, l, n)?;
-                (self.volts(state, l, n) > 0.0).then_some((o, state))
-            });
-            let Some((outlet, state)) = found.into_iter().next() else { continue };
+            let Some((outlet, state)) = self.heated(i) else { continue };
             let outlet = self.ctx.id(outlet).to_owned();
             let id = self.ctx.id(s.piece).to_owned();
             let leads = vec![(self.name(bank.plus), self.name(plus)), (self.name(minus), self.name(bank.minus))];

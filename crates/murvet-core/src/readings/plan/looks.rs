@@ -2,7 +2,7 @@
 
 use super::{Planner, band};
 use crate::catalogue::Kind;
-use crate::readings::{LOOK, Phase, Test};
+use crate::readings::{LOOK, Phase, Test, Tool};
 
 /// Limits of what is only looked at.
 fn seen(source: &str) -> crate::readings::Band {
@@ -11,18 +11,20 @@ fn seen(source: &str) -> crate::readings::Band {
 
 impl Planner<'_> {
     fn look(&mut self, id: String, phase: Phase, title: String, at: String, meaning: &str, minutes: u32) {
+        let torque = id.starts_with("torque:");
         self.tests.push(Test {
             id,
             phase,
             title,
             terminals: at,
             state: if phase == Phase::Look { "everything dead and proven so" } else { "as it stands then" }.to_owned(),
-            instrument: "eyes, hands, torque key",
+            tools: if torque { &[Tool::TorqueKey] } else { &[Tool::Hands] },
             unit: LOOK,
             predicted: None,
             limit: seen("common practice, no source"),
             meaning: meaning.to_owned(),
             minutes,
+            parts: None,
             probe: None,
         });
     }
@@ -131,12 +133,13 @@ impl Planner<'_> {
             terminals: "every joint of the main path: posts, devices, isolator, bars, studs".to_owned(),
             state: "everything on that can be on together, longer than the complaint takes to appear, half an hour if unknown"
                 .to_owned(),
-            instrument: "thermometer, voltmeter",
+            tools: &[Tool::Thermometer, Tool::Voltmeter],
             unit,
             predicted: None,
             limit: band(0.0, high, "common practice, no source"),
             meaning: meaning.to_owned(),
             minutes,
+            parts: None,
             probe: None,
         }
         };

@@ -5,7 +5,7 @@ use crate::catalogue::{Kind, Role, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::WireSpot;
 use crate::profiles::ProfileId;
-use crate::readings::{Band, LOOK, Phase, Test};
+use crate::readings::{Band, LOOK, Phase, Test, Tool};
 use crate::states::State;
 use crate::units::Dimension;
 
@@ -54,13 +54,14 @@ impl<'a> Planner<'a> {
                     title: format!("{title} on {from}: volts"),
                     terminals: format!("{} to neutral of {id}", profile.words.line),
                     state: describe.clone(),
-                    instrument: "true-RMS voltmeter",
+                    tools: &[Tool::TrueRms],
                     unit: "V",
                     predicted: Some(self.volt_band(volts)),
                     limit: band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source),
                     meaning: "Dead: buttons, then the last live and first dead outlet of the chain. Low: a joint."
                         .to_owned(),
                     minutes: 2,
+                    parts: None,
                     probe: Some(Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand.clone())),
                 });
                 let at = self.audit.states.states.iter().position(|s| s.setting == state.setting).unwrap_or(0);
@@ -72,7 +73,7 @@ impl<'a> Planner<'a> {
                     title: format!("{title} on {from}: neutral to {}", profile.words.earth),
                     terminals: format!("neutral to {} of {id}", profile.words.earth),
                     state: describe,
-                    instrument: "low-impedance voltmeter",
+                    tools: &[Tool::LowImpedance],
                     unit: "V",
                     predicted: Some(if bonded {
                         band(0.0, 2.0, "a bond was traced")
@@ -82,6 +83,7 @@ impl<'a> Planner<'a> {
                     limit: band(0.0, 2.0, "common practice, no source"),
                     meaning: "Near half the voltage: no bond. Full voltage: line and neutral reversed.".to_owned(),
                     minutes: 1,
+                    parts: None,
                     probe: node("PE").map(|e| Probe::between(Function::AcVolts, &self.name(n), &self.name(e), stand)),
                 });
             }
@@ -105,12 +107,13 @@ impl<'a> Planner<'a> {
                     title: format!("No voltage on the pins of {id} while {from} runs"),
                     terminals: format!("line to neutral and line to earth at the pins of {id}"),
                     state: format!("{}, {id} unplugged", state.describe(net)),
-                    instrument: "low-impedance voltmeter",
+                    tools: &[Tool::LowImpedance],
                     unit: "V",
                     predicted: Some(self.volt_band(volts)),
                     limit: band(0.0, DEAD_V, "common practice, no source"),
                     meaning: "Backfeed: the pins are live in somebody's hand. Keep off and isolate.".to_owned(),
                     minutes: 2,
+                    parts: None,
                     probe: Some(Probe::between(
                         Function::AcVolts,
                         &self.name(l),
@@ -136,12 +139,13 @@ impl<'a> Planner<'a> {
                     title: format!("Input of {id} dead while {from} is on and shore off"),
                     terminals: format!("line to neutral at the input of {id}"),
                     state: state.describe(net),
-                    instrument: "voltmeter",
+                    tools: &[Tool::Voltmeter],
                     unit: "V",
                     predicted: Some(self.volt_band(volts)),
                     limit: band(0.0, DEAD_V, "common practice, no source"),
                     meaning: "The charger runs from its own battery and drains it.".to_owned(),
                     minutes: 3,
+                    parts: None,
                     probe: Some(Probe::between(
                         Function::AcVolts,
                         &self.name(l),
@@ -180,12 +184,13 @@ impl<'a> Planner<'a> {
                 title: format!("Input of {id} lives on shore with the inverter off"),
                 terminals: format!("line to neutral at the input of {id}"),
                 state: state.describe(net),
-                instrument: "voltmeter",
+                tools: &[Tool::Voltmeter],
                 unit: "V",
                 predicted: None,
                 limit: band(supply.0.value, supply.1.value, supply.0.source),
                 meaning: "The charger hangs on the inverter's output: shore alone does not charge.".to_owned(),
                 minutes: 2,
+                parts: None,
                 probe: None,
             };
             self.measured(test, probe);
@@ -203,13 +208,14 @@ impl<'a> Planner<'a> {
                 title: format!("Current goes into {bank} on shore with the inverter on and nothing else"),
                 terminals: format!("{} towards {}", self.name(other), probe.leads[0].1),
                 state: format!("{}, no sun, {bank} not full", state.describe(net)),
-                instrument: "zeroed DC clamp",
+                tools: &[Tool::DcClamp],
                 unit: "A",
                 predicted: None,
                 limit: band(0.0, 1e4, "common practice, no source"),
                 meaning: "It comes out of the bank: the charger runs from its own battery, or gives nothing."
                     .to_owned(),
                 minutes: 4,
+                parts: None,
                 probe: None,
             };
             self.measured(test, probe);
@@ -225,13 +231,14 @@ impl<'a> Planner<'a> {
             title: format!("{id} is dead on {from}, as traced"),
             terminals: format!("{} to neutral of {id}", self.audit.rules.words.line),
             state,
-            instrument: "low-impedance voltmeter",
+            tools: &[Tool::LowImpedance],
             unit: "V",
             predicted: None,
             limit: band(0.0, DEAD_V, "as traced"),
             meaning: "Alive: it is fed another way than traced. Its voltage and frequency tell by which source."
                 .to_owned(),
             minutes: 1,
+            parts: None,
             probe: None,
         };
         self.measured(test, probe);
@@ -256,7 +263,7 @@ impl<'a> Planner<'a> {
                     title: format!("{id} changes over {words}: seconds until its output stands"),
                     terminals: format!("output of {id}"),
                     state: "an appliance on its output".to_owned(),
-                    instrument: "voltmeter and watch",
+                    tools: &[Tool::Voltmeter, Tool::Hands],
                     unit: "s",
                     predicted: None,
                     limit: band(
@@ -267,6 +274,7 @@ impl<'a> Planner<'a> {
                     meaning: "It sticks, or one of its inputs is missing. Never two inputs at once on its output."
                         .to_owned(),
                     minutes: 3,
+                    parts: None,
                     probe: None,
                 });
             }
@@ -326,12 +334,13 @@ impl<'a> Planner<'a> {
                     |p| format!("{} to {} behind {id}", p.leads[0].0, p.leads[0].1),
                 ),
                 state: "on shore, then again on each other source".to_owned(),
-                instrument: "residual-current tester",
+                tools: &[Tool::RcdTester],
                 unit: "ms",
                 predicted: None,
                 limit,
                 meaning: meaning.to_owned(),
                 minutes: 3,
+                parts: None,
                 probe,
             };
             let dead = "It does not open on earth leakage: replace it. Its button proves nothing of this.";
@@ -373,12 +382,13 @@ impl<'a> Planner<'a> {
                 title: format!("The button of {id} opens it"),
                 terminals: id.clone(),
                 state: "on shore".to_owned(),
-                instrument: "a finger",
+                tools: &[Tool::Hands],
                 unit: LOOK,
                 predicted: None,
                 limit: band(1.0, 1.0, "common practice, no source"),
                 meaning: "Dead mechanically. That it opens by its button proves nothing of earth leakage.".to_owned(),
                 minutes: 1,
+                parts: None,
                 probe: None,
             });
         }
@@ -450,13 +460,14 @@ impl<'a> Planner<'a> {
                     title: format!("{} on {from}: volts at its input", piece.title()),
                     terminals: format!("line to neutral at {id}"),
                     state: state.describe(net),
-                    instrument: "true-RMS voltmeter",
+                    tools: &[Tool::TrueRms],
                     unit: "V",
                     predicted: None,
                     limit: band(supply.0.value, supply.1.value, supply.0.source),
                     meaning: "Dead with its neighbours alive: its own device or cable; then its low-voltage control."
                         .to_owned(),
                     minutes: 3,
+                    parts: None,
                     probe: None,
                 };
                 let stand = Self::standing(&state.setting.controls);
@@ -505,13 +516,14 @@ impl<'a> Planner<'a> {
                     title: format!("Current in the {} of {subject} with {what}", self.audit.rules.words.earth),
                     terminals: format!("clamp round the earth core {key}"),
                     state: format!("{}, {what}", state.describe(net)),
-                    instrument: "zeroed AC clamp, one conductor",
+                    tools: &[Tool::AcClamp],
                     unit: "A",
                     predicted: None,
                     limit: band(0.0, 0.1, "common practice, no source"),
                     meaning: "Neutral and earth meet behind it or are swapped: the current comes back by the earth."
                         .to_owned(),
                     minutes: 3,
+                    parts: None,
                     probe: None,
                 };
                 let stand = crate::measure::Stand {

@@ -4,6 +4,7 @@ mod dead;
 mod direct;
 mod looks;
 mod mains;
+mod power;
 
 use super::{Band, Phase, Test};
 use crate::audit::Audit;
@@ -53,6 +54,8 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.loops();
     p.changeovers();
     p.residual();
+    p.balances();
+    p.idle();
     p.endurance();
     p.closing();
     p.tests.sort_by_key(|t| t.phase);

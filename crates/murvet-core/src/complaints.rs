@@ -1,0 +1,228 @@
+//! What somebody complains of: what it is about, which tests reproduce it, and what it says to the diagnosis.
+
+use crate::audit::Audit;
+use crate::catalogue::{Kind, SourceKind};
+use crate::diagnosis::Observed;
+use crate::measure::{Function, Probe, Stand};
+use crate::readings::Test;
+
+/// What kind of complaint it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Symptom {
+    /// It does nothing.
+    Dead,
+    /// It works.
+    Works,
+    /// It is weak, slow or dim.
+    Weak,
+    /// It opens by itself.
+    Trips,
+    /// The bank falls although it should charge.
+    Falls,
+    /// Something tingles.
+    Tingles,
+    /// Something gets hot or smells.
+    Hot,
+    /// Anything else, in words.
+    Other,
+}
+
+impl Symptom {
+    /// All of them, in the order in which they are offered.
+    pub const ALL: [Symptom; 8] = [
+        Symptom::Dead,
+        Symptom::Weak,
+        Symptom::Trips,
+        Symptom::Falls,
+        Symptom::Tingles,
+        Symptom::Hot,
+        Symptom::Works,
+        Symptom::Other,
+    ];
+
+    /// Its name in forms and records.
+    pub fn word(self) -> &'static str {
+        match self {
+            Symptom::Dead => "dead",
+            Symptom::Works => "works",
+            Symptom::Weak => "weak",
+            Symptom::Trips => "trips",
+            Symptom::Falls => "falls",
+            Symptom::Tingles => "tingles",
+            Symptom::Hot => "hot",
+            Symptom::Other => "other",
+        }
+    }
+
+    /// The symptom of a name.
+    pub fn parse(word: &str) -> Option<Symptom> {
+        Symptom::ALL.into_iter().find(|s| s.word() == word)
+    }
+
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Symptom::Dead => "is dead",
+            Symptom::Works => "works",
+            Symptom::Weak => "is weak, slow or dim",
+            Symptom::Trips => "opens by itself",
+            Symptom::Falls => "falls although it should charge",
+            Symptom::Tingles => "tingles",
+            Symptom::Hot => "gets hot or smells",
+            Symptom::Other => "something else",
+        }
+    }
+}
+
+/// A complaint as far as the model understands it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Complaint {
+    /// What kind.
+    pub symptom: Symptom,
+    /// The piece it is about.
+    pub about: Option<String>,
+    /// The source it was on then.
+    pub on: Option<String>,
+}
+
+/// What is done about it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Standing {
+    /// Nobody looked yet.
+    Open,
+    /// A test shows it.
+    Confirmed,
+    /// The test that would show it passes.
+    NotFound,
+    /// It showed, was put right, and the same test passes now.
+    Done,
+    /// It was left, and why.
+    NotReached,
+}
+
+impl Standing {
+    /// How a complaint ends, in the order in which it is offered.
+    pub const ENDS: [Standing; 4] = [Standing::Confirmed, Standing::NotFound, Standing::Done, Standing::NotReached];
+
+    /// As printed and kept.
+    pub fn words(self) -> &'static str {
+        match self {
+            Standing::Open => "open",
+            Standing::Confirmed => "confirmed",
+            Standing::NotFound => "not found",
+            Standing::Done => "done",
+            Standing::NotReached => "not reached",
+        }
+    }
+
+    /// The standing of its words.
+    pub fn parse(words: &str) -> Option<Standing> {
+        Standing::ENDS.into_iter().find(|s| s.words() == words)
+    }
+
+    /// Why a complaint may not end so, in words; nothing where it may. `shown` are the outcomes of the readings of the test
+    /// that reproduces it, in order: whether each cleared. A complaint ends by a test that shows it, not by a promise.
+    ///
+    /// ```
+    /// use murvet_core::complaints::Standing;
+    /// assert!(Standing::Done.refused(Some(&[true])).is_some(), "it never showed");
+    /// assert!(Standing::Done.refused(Some(&[false, true])).is_none());
+    /// assert!(Standing::NotFound.refused(Some(&[true, false])).is_some(), "it shows now");
+    /// ```
+    pub fn refused(self, shown: Option<&[bool]>) -> Option<&'static str> {
+        let last = shown.and_then(|s| s.last().copied());
+        match self {
+            Standing::Open => Some("It is open until it ends."),
+            Standing::NotReached => None,
+            _ if last.is_none() => Some("Name the test that would show it, and take its reading first."),
+            Standing::Confirmed if last == Some(true) => Some(
+                "That test passes: it is not confirmed by it. Take it in the state of the complaint, or say not found.",
+            ),
+            Standing::NotFound if last == Some(false) => Some("That test shows it: it is confirmed, not absent."),
+            Standing::Done if last == Some(false) => Some("That test still shows it: it is not done."),
+            Standing::Done if shown.is_none_or(|s| !s.contains(&false)) => {
+                Some("It never showed in that test, so nothing proves that it was put right: say not found.")
+            }
+            _ => None,
+        }
+    }
+}
+
+/// Whether a test's name begins with one of these kinds, and one of its further parts is the piece.
+fn is_of(test: &Test, kinds: &[&str], piece: Option<&str>) -> bool {
+    let mut parts = test.id.split(':');
+    parts.next().is_some_and(|k| kinds.contains(&k))
+        && piece.is_none_or(|p| parts.any(|x| x == p || x.split('.').next() == Some(p)))
+}
+
+/// The tests that would show a complaint, the most telling first.
+pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Test> {
+    let about = complaint.about.as_deref();
+    let anywhere: (&[&str], bool) = match complaint.symptom {
+        Symptom::Dead | Symptom::Works => {
+            (&["outlet", "appliance", "census", "fed", "loop", "drop", "charge-amps", "charge-volts", "path"], true)
+        }
+        Symptom::Weak => (&["drop", "path", "sag", "outlet", "appliance", "rest"], true),
+        Symptom::Trips => (&["insul", "rcd-half", "stray", "rcd", "short", "button"], false),
+        Symptom::Falls => (&["into", "loop", "charge-amps", "balance", "idle", "parasitic"], false),
+        Symptom::Tingles => (&["earth", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
+        Symptom::Hot => (&["torque", "heat", "drop", "path", "strands"], false),
+        Symptom::Other => (&[], false),
+    };
+    let (kinds, own) = anywhere;
+    let on = |t: &&Test| complaint.on.as_deref().is_none_or(|s| t.id.split(':').any(|p| p == s));
+    let own_first = |t: &&Test| {
+        let kind = kinds.iter().position(|k| t.id.split(':').next() == Some(k)).unwrap_or(kinds.len());
+        (!is_of(t, kinds, about), !on(t), kind)
+    };
+    // What a dead outlet is about is that outlet; what trips or falls may show elsewhere.
+    let mut list: Vec<&Test> = tests.iter().filter(|t| is_of(t, kinds, about.filter(|_| own))).collect();
+    list.sort_by_key(own_first);
+    list
+}
+
+/// What a complaint says to the diagnosis, as a reading that was told; nothing where the model has no such reading.
+pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Option<Observed> {
+    let told = |probe: Probe, value: f64| Some(Observed { probe, value, told: true });
+    let of = |kinds: &[&str]| {
+        let mut list = reproduced_by(tests, complaint);
+        list.retain(|t| is_of(t, kinds, complaint.about.as_deref()));
+        list.into_iter().find_map(|t| Some((t, t.probe.clone()?)))
+    };
+    let middle = |t: &Test| t.predicted.as_ref().map(|p| 0.5 * (p.low + p.high)).filter(|v| v.is_finite());
+    match complaint.symptom {
+        Symptom::Dead | Symptom::Works => {
+            let works = complaint.symptom == Symptom::Works;
+            // A charger that is dead gives nothing, whatever stands at its input.
+            if let Some((t, probe)) = of(&["charge-amps"]) {
+                return told(probe, if works { middle(t)? } else { 0.0 });
+            }
+            if let Some((t, probe)) = of(&["outlet", "appliance", "fed", "census", "loop"]) {
+                let supply = &audit.net.sources;
+                let volts = || supply.iter().find(|s| s.kind.is_ac()).map(|s| s.volts);
+                let live = middle(t).filter(|v| *v > 50.0).or_else(volts)?;
+                return told(probe, if works { live } else { 0.0 });
+            }
+            let id = complaint.about.as_deref()?;
+            let piece = audit.assumed.piece(id).filter(|p| p.kind == Kind::DcLoad && p.status.present())?;
+            let bank = audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery)?;
+            let stand = Stand { on: vec![piece.id.clone()], dark: true, ..Stand::default() };
+            let probe = Probe::between(Function::DcVolts, &format!("{id}.+"), &format!("{id}.-"), stand);
+            told(probe, if works { bank.volts } else { 0.0 })
+        }
+        Symptom::Weak => {
+            let (t, probe) = of(&["drop"])?;
+            told(probe, 1.2 * t.limit.high)
+        }
+        // What lets a device of tens of milliamperes open is about ten kilohm.
+        Symptom::Trips => of(&["insul"]).and_then(|(_, probe)| told(probe, 1e4)),
+        Symptom::Falls => {
+            let about = Complaint { about: None, ..complaint.clone() };
+            let into = reproduced_by(tests, &about).into_iter().find(|t| is_of(t, &["into"], None))?;
+            told(into.probe.clone()?, -2.0)
+        }
+        Symptom::Tingles | Symptom::Hot | Symptom::Other => None,
+    }
+}

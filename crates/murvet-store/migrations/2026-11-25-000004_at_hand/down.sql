@@ -1,0 +1,10 @@
+DROP TABLE complaint_standing;
+DROP TABLE complaint;
+DROP TABLE left_out;
+ALTER TABLE reading DROP COLUMN means;
+ALTER TABLE reading DROP COLUMN lower_rank;
+ALTER TABLE reading DROP COLUMN instruments;
+ALTER TABLE reading DROP COLUMN samples;
+DROP TABLE in_case;
+DROP TABLE calibration;
+DROP TABLE instrument;

@@ -1,0 +1,188 @@
+//! Complaints and lines of somebody's list, as they were told, and how each stands.
+
+use crate::at_hand::not_of_firm;
+use crate::schema::{complaint, complaint_standing, person};
+use crate::{Result, Store, StoreError};
+use chrono::{DateTime, Utc};
+use diesel::prelude::*;
+use diesel_async::{AsyncConnection, RunQueryDsl};
+
+/// A complaint.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct Complaint {
+    /// Key.
+    pub id: i64,
+    /// Who told it, or whose list it stands on.
+    pub told_by: String,
+    /// As it was told.
+    pub words: String,
+    /// What kind, by its name.
+    pub symptom: String,
+    /// The piece it is about.
+    pub about: Option<String>,
+    /// The source it was on then.
+    pub on_source: Option<String>,
+    /// Who entered it.
+    pub person: String,
+    /// When.
+    pub at: DateTime<Utc>,
+}
+
+/// A complaint to be entered.
+#[derive(Debug, Clone)]
+pub struct NewComplaint<'a> {
+    /// Who told it, or whose list it stands on.
+    pub told_by: &'a str,
+    /// As it was told.
+    pub words: &'a str,
+    /// What kind, by its name.
+    pub symptom: &'a str,
+    /// The piece it is about.
+    pub about: Option<&'a str>,
+    /// The source it was on then.
+    pub on_source: Option<&'a str>,
+}
+
+/// How a complaint stands since some moment.
+#[derive(Debug, Clone, Queryable, serde::Serialize)]
+pub struct ComplaintStanding {
+    /// The complaint.
+    pub complaint_id: i64,
+    /// `confirmed`, `not found`, `done` or `not reached`.
+    pub standing: String,
+    /// The test that shows it.
+    pub test: Option<String>,
+    /// What was seen, or why it was left.
+    pub note: String,
+    /// Who.
+    pub person: String,
+    /// When.
+    pub at: DateTime<Utc>,
+}
+
+impl Store {
+    /// Enters complaints, all or none.
+    ///
+    /// # Errors
+    /// When the visit is not of this firm, or the database fails.
+    pub async fn add_complaints(
+        &self,
+        firm: i64,
+        visit: i64,
+        list: &[NewComplaint<'_>],
+        by: i64,
+        now: DateTime<Utc>,
+    ) -> Result<()> {
+        let mut c = self.connection().await?;
+        c.transaction(async |c| {
+            for new in list {
+                diesel::insert_into(complaint::table)
+                    .values((
+                        complaint::firm_id.eq(firm),
+                        complaint::visit_id.eq(visit),
+                        complaint::told_by.eq(new.told_by),
+                        complaint::words.eq(new.words),
+                        complaint::symptom.eq(new.symptom),
+                        complaint::about.eq(new.about),
+                        complaint::on_source.eq(new.on_source),
+                        complaint::person_id.eq(by),
+                        complaint::at.eq(now),
+                    ))
+                    .execute(&mut *c)
+                    .await
+                    .map_err(not_of_firm)?;
+            }
+            Ok(())
+        })
+        .await
+    }
+
+    /// The complaints of a visit in order.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn complaints(&self, firm: i64, visit: i64) -> Result<Vec<Complaint>> {
+        let mut c = self.connection().await?;
+        Ok(complaint::table
+            .inner_join(
+                person::table.on(person::firm_id.eq(complaint::firm_id).and(person::id.eq(complaint::person_id))),
+            )
+            .filter(complaint::firm_id.eq(firm).and(complaint::visit_id.eq(visit)))
+            .order(complaint::id)
+            .select((
+                complaint::id,
+                complaint::told_by,
+                complaint::words,
+                complaint::symptom,
+                complaint::about,
+                complaint::on_source,
+                person::name,
+                complaint::at,
+            ))
+            .load(&mut c)
+            .await?)
+    }
+
+    /// Says how a complaint of a visit stands.
+    ///
+    /// # Errors
+    /// When it is not of this visit and firm, or the database fails.
+    pub async fn add_standing(
+        &self,
+        firm: i64,
+        visit: i64,
+        id: i64,
+        (standing, test, note): (&str, Option<&str>, &str),
+        by: i64,
+        now: DateTime<Utc>,
+    ) -> Result<()> {
+        let mut c = self.connection().await?;
+        let own: i64 = complaint::table
+            .filter(complaint::firm_id.eq(firm).and(complaint::visit_id.eq(visit)).and(complaint::id.eq(id)))
+            .count()
+            .get_result(&mut c)
+            .await?;
+        if own == 0 {
+            return Err(StoreError::NotFound);
+        }
+        diesel::insert_into(complaint_standing::table)
+            .values((
+                complaint_standing::firm_id.eq(firm),
+                complaint_standing::complaint_id.eq(id),
+                complaint_standing::standing.eq(standing),
+                complaint_standing::test.eq(test),
+                complaint_standing::note.eq(note),
+                complaint_standing::person_id.eq(by),
+                complaint_standing::at.eq(now),
+            ))
+            .execute(&mut c)
+            .await?;
+        Ok(())
+    }
+
+    /// How the complaints of a visit stood, in order.
+    ///
+    /// # Errors
+    /// When the database fails.
+    pub async fn standings(&self, firm: i64, visit: i64) -> Result<Vec<ComplaintStanding>> {
+        let mut c = self.connection().await?;
+        let of_visit =
+            complaint::firm_id.eq(complaint_standing::firm_id).and(complaint::id.eq(complaint_standing::complaint_id));
+        let by = person::firm_id.eq(complaint_standing::firm_id).and(person::id.eq(complaint_standing::person_id));
+        Ok(complaint_standing::table
+            .inner_join(complaint::table.on(of_visit))
+            .inner_join(person::table.on(by))
+            .filter(complaint_standing::firm_id.eq(firm).and(complaint::visit_id.eq(visit)))
+            .order(complaint_standing::id)
+            .select((
+                complaint_standing::complaint_id,
+                complaint_standing::standing,
+                complaint_standing::test,
+                complaint_standing::note,
+                person::name,
+                complaint_standing::at,
+            ))
+            .load(&mut c)
+            .await?)
+    }
+}

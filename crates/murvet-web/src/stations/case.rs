@@ -1,0 +1,274 @@
+//! What is in the case of a visit: the firm's instruments, whether they are in date, and what the plan can be done with.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::{Redirect, Response};
+use chrono::NaiveDate;
+use murvet_core::readings::{Means, Tool, means_of, plan};
+use murvet_store::{Calibration, Instrument};
+use serde::Deserialize;
+
+/// Whether an instrument is in date on a day.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum InDate {
+    /// Until this day.
+    Until(NaiveDate),
+    /// Not since this day.
+    Out(NaiveDate),
+    /// It was never calibrated.
+    Never,
+}
+
+/// Whether an instrument was in date on a day, by the newest calibration that was done by then.
+pub(crate) fn in_date(calibrations: &[Calibration], instrument: i64, day: NaiveDate) -> InDate {
+    let done = calibrations.iter().rfind(|c| c.instrument_id == instrument && c.done_on <= day);
+    match done.map(|c| c.due_on) {
+        Some(due) if due >= day => InDate::Until(due),
+        Some(due) => InDate::Out(due),
+        None => InDate::Never,
+    }
+}
+
+impl InDate {
+    /// As printed.
+    pub fn words(self) -> String {
+        match self {
+            InDate::Until(day) => crate::say("case.in-date-until", &[&day]),
+            InDate::Out(day) => crate::say("case.out-of-date-since", &[&day]),
+            InDate::Never => crate::t("case.never-calibrated").to_owned(),
+        }
+    }
+
+    /// Whether it is to be warned of.
+    pub fn warns(self) -> bool {
+        !matches!(self, InDate::Until(_))
+    }
+}
+
+/// One instrument.
+#[derive(Debug, Clone)]
+pub(crate) struct Held {
+    pub id: i64,
+    pub name: String,
+    pub serial: String,
+    pub tools: Vec<Tool>,
+    pub state: InDate,
+    pub in_case: bool,
+    pub retired: bool,
+}
+
+impl Held {
+    pub fn new(i: &Instrument, calibrations: &[Calibration], day: NaiveDate, in_case: bool) -> Held {
+        Held {
+            id: i.id,
+            name: i.name.clone(),
+            serial: i.serial.clone(),
+            tools: i.tools.split_whitespace().filter_map(Tool::parse).collect(),
+            state: in_date(calibrations, i.id, day),
+            in_case: in_case && i.retired_at.is_none(),
+            retired: i.retired_at.is_some(),
+        }
+    }
+
+    /// What it is, as printed with a reading.
+    pub fn title(&self) -> String {
+        crate::say("case.title", &[&self.name, &self.serial])
+    }
+
+    pub fn tools_words(&self) -> String {
+        self.tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", ")
+    }
+
+    fn serves(&self, tool: Tool) -> bool {
+        self.in_case && self.tools.iter().any(|t| t.serves_as(tool))
+    }
+}
+
+/// What is at hand in a visit.
+pub(crate) struct Case {
+    pub list: Vec<Held>,
+    /// The rig has a monitor of its own.
+    monitor: bool,
+    /// It was held against a clamp, so what it shows counts in full.
+    pub checked: bool,
+}
+
+/// What a test is done with.
+pub(crate) struct Taken {
+    pub instruments: Vec<i64>,
+    pub lower: bool,
+    /// In words, where it is not what the test asks for.
+    pub means: String,
+}
+
+/// What one tool of a test can be chosen from: value, words, and whether it is to be warned of.
+pub(crate) struct Offer {
+    pub tool: &'static str,
+    pub words: &'static str,
+    pub choices: Vec<(String, String, bool)>,
+}
+
+/// The value that stands for the rig's own monitor in forms.
+const MONITOR: &str = "monitor";
+
+impl Case {
+    pub async fn open(app: &App, desk: &Desk) -> Result<Case, AppError> {
+        let (firm, visit) = (desk.firm, desk.visit.id);
+        let calibrations = app.store.calibrations(firm).await?;
+        let home = app.store.left_at_home(firm, visit).await?;
+        let day = app.clock.now().date_naive();
+        let instruments = app.store.instruments(firm).await?;
+        let list = instruments.iter().map(|i| Held::new(i, &calibrations, day, !home.contains(&i.id))).collect();
+        let shunt = desk.rig.pieces.iter().any(|p| p.kind == murvet_core::catalogue::Kind::Shunt && p.status.present());
+        Ok(Case { list, monitor: shunt || app.monitor.is_some(), checked: false })
+    }
+
+    /// Whether the firm keeps a register at all. Where it does not, everything is taken to be at hand.
+    pub fn kept(&self) -> bool {
+        self.list.iter().any(|h| !h.retired)
+    }
+
+    fn at_hand(&self) -> Vec<Tool> {
+        let monitor = self.monitor.then_some(Tool::Monitor);
+        self.list.iter().filter(|h| h.in_case).flat_map(|h| h.tools.iter().copied()).chain(monitor).collect()
+    }
+
+    /// How a test is done with what is at hand.
+    pub fn means(&self, wanted: &[Tool]) -> Means {
+        if self.kept() { means_of(wanted, &self.at_hand()) } else { Means::Right }
+    }
+
+    /// What each tool of a test can be chosen from, the best first; only where there is a choice or something to warn of.
+    pub fn offers(&self, wanted: &[Tool]) -> Vec<Offer> {
+        let offer = |&tool: &Tool| {
+            let by = std::iter::once(tool).chain(tool.substitutes().iter().map(|s| s.by));
+            let mut choices: Vec<(String, String, bool)> = Vec::new();
+            for t in by {
+                for h in self.list.iter().filter(|h| h.serves(t)) {
+                    if !choices.iter().any(|(id, ..)| *id == h.id.to_string()) {
+                        choices.push((
+                            h.id.to_string(),
+                            format!("{}; {}", h.title(), h.state.words()),
+                            h.state.warns(),
+                        ));
+                    }
+                }
+                if t == Tool::Monitor && self.monitor {
+                    choices.push((MONITOR.to_owned(), t.words().to_owned(), false));
+                }
+            }
+            // What is in date first; sorting keeps the order of what serves better.
+            choices.sort_by_key(|(.., warns)| *warns);
+            Offer { tool: tool.word(), words: tool.words(), choices }
+        };
+        let offers = wanted.iter().filter(|t| **t != Tool::Hands).map(offer);
+        offers.filter(|o| o.choices.len() > 1 || o.choices.iter().any(|(.., warns)| *warns)).collect()
+    }
+
+    /// What a reading is taken with: what was chosen, else the first that serves and is in date.
+    ///
+    /// # Errors
+    /// In words, where nothing at hand serves.
+    pub fn taken(&self, wanted: &[Tool], chosen: &[String]) -> Result<Taken, String> {
+        let mut taken = Taken { instruments: Vec::new(), lower: false, means: String::new() };
+        if !self.kept() {
+            return Ok(taken);
+        }
+        let mut instead: Vec<String> = Vec::new();
+        for &tool in wanted.iter().filter(|t| **t != Tool::Hands) {
+            let id = |h: &&Held| chosen.contains(&h.id.to_string());
+            let best = |t: Tool| {
+                let mut serving: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
+                serving.sort_by_key(|h| h.state.warns());
+                serving.iter().copied().find(id).or_else(|| serving.first().copied())
+            };
+            let wants_monitor = chosen.iter().any(|c| c == MONITOR);
+            if let Some(h) = best(tool).filter(|_| !(wants_monitor && self.substituted_by_monitor(tool))) {
+                taken.instruments.push(h.id);
+                continue;
+            }
+            let substitute = tool.substitutes().iter().find_map(|s| match s.by {
+                Tool::Hands => Some((s, None)),
+                Tool::Monitor => self.monitor.then_some((s, None)),
+                by => best(by).map(|h| (s, Some(h))),
+            });
+            let Some((s, held)) = substitute else {
+                return Err(crate::say("case.nothing-at-hand", &[&tool.words()]));
+            };
+            taken.instruments.extend(held.map(|h| h.id));
+            taken.lower |= s.lower && !(s.by == Tool::Monitor && self.checked);
+            instead.push(crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how]));
+        }
+        taken.instruments.sort_unstable();
+        taken.instruments.dedup();
+        taken.means = instead.join(" ");
+        Ok(taken)
+    }
+
+    fn substituted_by_monitor(&self, tool: Tool) -> bool {
+        self.monitor && tool.substitutes().iter().any(|s| s.by == Tool::Monitor)
+    }
+
+    /// Warnings of instruments in the case that are out of date.
+    pub fn warnings(&self) -> Vec<String> {
+        let out = self.list.iter().filter(|h| h.in_case && h.state.warns());
+        out.map(|h| format!("{}: {}", h.title(), h.state.words())).collect()
+    }
+}
+
+#[derive(Template)]
+#[template(path = "case.html")]
+struct CasePage {
+    head: Head,
+    kept: bool,
+    list: Vec<Held>,
+    /// Tests that are done with something else: title, and how.
+    instead: Vec<(String, String)>,
+    /// Tests that cannot be done: title, and what lacks.
+    lacking: Vec<(String, String)>,
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let case = Case::open(&app, &desk).await?;
+    let (mut instead, mut lacking) = (Vec::new(), Vec::new());
+    for t in plan(&desk.audit) {
+        match case.means(t.tools) {
+            Means::Right => {}
+            Means::Instead(by) => {
+                let how = |(tool, s): &(Tool, murvet_core::readings::Substitute)| {
+                    crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
+                };
+                instead.push((t.title, by.iter().map(how).collect::<Vec<_>>().join(" ")));
+            }
+            Means::Lacking(tools) => {
+                lacking.push((t.title, tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", ")));
+            }
+        }
+    }
+    let (kept, head) = (case.kept(), desk.head("readings"));
+    html(&CasePage { head, kept, list: case.list.into_iter().filter(|h| !h.retired).collect(), instead, lacking })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct PutForm {
+    instrument: i64,
+    there: String,
+}
+
+/// Puts an instrument into the case of a visit, or leaves it at home.
+pub(crate) async fn put(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<PutForm>,
+) -> Result<Redirect, AppError> {
+    let (firm, by) = (who.0.firm_id, who.0.id);
+    app.store.put_in_case(firm, visit, form.instrument, form.there == "yes", by, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/case")))
+}

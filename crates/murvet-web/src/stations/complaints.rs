@@ -1,0 +1,354 @@
+//! Complaints and lists of repairs: as they were told, which test shows each, and how it ended.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, when};
+use crate::stations::readings::urlencode;
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Redirect, Response};
+use murvet_core::catalogue::Kind;
+use murvet_core::complaints::{Complaint, Standing, Symptom, reproduced_by};
+use murvet_core::readings::{Outcome, Test, plan};
+use murvet_store::{NewComplaint, Reading};
+use serde::Deserialize;
+
+/// Longest line of a complaint, characters, and most lines of a list.
+const MOST_CHARS: usize = 400;
+const MOST_LINES: usize = 200;
+/// Tests offered with a complaint.
+const OFFERED: usize = 4;
+
+/// A complaint with how it stands.
+pub(crate) struct Told {
+    pub id: i64,
+    pub told_by: String,
+    pub words: String,
+    symptom: Symptom,
+    about: Option<String>,
+    on: Option<String>,
+    pub standing: Standing,
+    /// The test it ended by.
+    pub test: Option<String>,
+    /// What was seen or why it was left, by whom and when.
+    pub note: String,
+    by: String,
+}
+
+impl Told {
+    /// As the model understands it.
+    pub fn complaint(&self) -> Complaint {
+        Complaint { symptom: self.symptom, about: self.about.clone(), on: self.on.clone() }
+    }
+
+    /// How it ended, by what and whom, in words; empty while it is open.
+    pub fn ended(&self, tests: &[Test]) -> String {
+        match &self.test {
+            _ if self.standing == Standing::Open => String::new(),
+            Some(id) => {
+                let title = tests.iter().find(|t| t.id == *id).map_or(id.as_str(), |t| &t.title);
+                crate::say("complaints.ended-by", &[&self.standing.words(), &title, &self.note, &self.by])
+            }
+            None => crate::say("complaints.ended", &[&self.standing.words(), &self.note, &self.by]),
+        }
+    }
+
+    /// What was understood of it, in words.
+    fn understood(&self) -> String {
+        match (&self.about, &self.on) {
+            (Some(about), Some(on)) => crate::say("complaints.about-on", &[about, &self.symptom.words(), on]),
+            (Some(about), None) => format!("{about} {}", self.symptom.words()),
+            (None, _) if self.symptom == Symptom::Other => String::new(),
+            (None, _) => self.symptom.words().to_owned(),
+        }
+    }
+}
+
+/// The complaints of a visit in order, each with its newest standing.
+pub(crate) async fn told(app: &App, firm: i64, visit: i64) -> Result<Vec<Told>, AppError> {
+    let standings = app.store.standings(firm, visit).await?;
+    let list = app.store.complaints(firm, visit).await?;
+    Ok(list
+        .into_iter()
+        .map(|c| {
+            let newest = standings.iter().rfind(|s| s.complaint_id == c.id);
+            let by = newest.map_or((&c.person, &c.at), |s| (&s.person, &s.at));
+            Told {
+                id: c.id,
+                by: format!("{}, {}", by.0, when(by.1)),
+                symptom: Symptom::parse(&c.symptom).unwrap_or(Symptom::Other),
+                about: c.about,
+                on: c.on_source,
+                standing: newest.and_then(|s| Standing::parse(&s.standing)).unwrap_or(Standing::Open),
+                test: newest.and_then(|s| s.test.clone()),
+                note: newest.map_or_else(String::new, |s| s.note.clone()),
+                told_by: c.told_by,
+                words: c.words,
+            }
+        })
+        .collect())
+}
+
+/// One offered test: address, title, and the outcome of its newest reading.
+struct Shows {
+    id: String,
+    at: String,
+    title: String,
+    outcome: String,
+}
+
+struct Row {
+    told: Told,
+    understood: String,
+    shows: Vec<Shows>,
+    ended: String,
+}
+
+#[derive(Template)]
+#[template(path = "complaints.html")]
+struct ComplaintsPage {
+    head: Head,
+    /// What was noted when the visit was opened.
+    opened_with: String,
+    lists: Vec<(String, Vec<Row>)>,
+    open: usize,
+    all: usize,
+    symptoms: Vec<(&'static str, &'static str)>,
+    pieces: Vec<(String, String)>,
+    sources: Vec<String>,
+    ends: Vec<&'static str>,
+    problem: Option<String>,
+    form: NewForm,
+    list_form: ListForm,
+}
+
+/// What is typed to enter a complaint.
+#[derive(Deserialize, Default)]
+pub(crate) struct NewForm {
+    told_by: String,
+    words: String,
+    symptom: String,
+    #[serde(default)]
+    about: String,
+    #[serde(default)]
+    on: String,
+    /// Where to go back to.
+    #[serde(default)]
+    back: String,
+}
+
+/// What is typed to take over a list.
+#[derive(Deserialize, Default)]
+pub(crate) struct ListForm {
+    told_by: String,
+    lines: String,
+}
+
+/// The readings of a test in order, whether each cleared; nothing where there is none. What does not settle shows nothing.
+fn shown(readings: &[Reading], test: &str) -> Vec<bool> {
+    let own = readings.iter().filter(|r| r.test == test && r.outcome != Outcome::Unsettled.words());
+    own.map(|r| Outcome::clears(&r.outcome) && r.outcome != Outcome::Differs.words()).collect()
+}
+
+async fn page(
+    app: &App,
+    desk: &Desk,
+    problem: Option<String>,
+    form: NewForm,
+    list_form: ListForm,
+) -> Result<Response, AppError> {
+    let (firm, visit) = (desk.firm, desk.visit.id);
+    let readings = app.store.readings(firm, visit).await?;
+    let tests = plan(&desk.audit);
+    let row = |t: Told| {
+        let test = |t: &&Test| Shows {
+            at: urlencode(&t.id),
+            id: t.id.clone(),
+            title: t.title.clone(),
+            outcome: readings.iter().rfind(|r| r.test == t.id).map_or_else(String::new, |r| r.outcome.clone()),
+        };
+        let list = reproduced_by(&tests, &t.complaint());
+        Row {
+            understood: t.understood(),
+            shows: list.iter().take(OFFERED).map(test).collect(),
+            ended: t.ended(&tests),
+            told: t,
+        }
+    };
+    let all = told(app, firm, visit).await?;
+    let open = all.iter().filter(|t| t.standing == Standing::Open).count();
+    let mut lists: Vec<(String, Vec<Row>)> = Vec::new();
+    let count = all.len();
+    for t in all {
+        match lists.iter_mut().find(|(by, _)| *by == t.told_by) {
+            Some((_, rows)) => rows.push(row(t)),
+            None => lists.push((t.told_by.clone(), vec![row(t)])),
+        }
+    }
+    let ctx = desk.audit.context();
+    let sources = desk.audit.net.sources.iter().map(|s| ctx.id(s.piece).to_owned());
+    let mut sources: Vec<String> = sources.collect();
+    sources.dedup();
+    let asked = |k: Kind| !matches!(k, Kind::Bus | Kind::Chassis | Kind::Electrode);
+    let pieces = desk.rig.pieces.iter().filter(|p| p.status.present() && asked(p.kind));
+    html(&ComplaintsPage {
+        head: desk.head("safe"),
+        opened_with: desk.visit.complaint.clone(),
+        lists,
+        open,
+        all: count,
+        symptoms: Symptom::ALL.iter().map(|s| (s.word(), s.words())).collect(),
+        pieces: pieces.map(|p| (p.id.clone(), p.title().to_owned())).collect(),
+        sources,
+        ends: Standing::ENDS.iter().map(|s| s.words()).collect(),
+        problem,
+        form,
+        list_form,
+    })
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    page(&app, &desk, None, NewForm::default(), ListForm::default()).await
+}
+
+/// Enters one complaint.
+pub(crate) async fn add(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<NewForm>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let (by, words) = (form.told_by.trim(), form.words.trim());
+    let piece = form.about.trim();
+    let problem = if !(2..=80).contains(&by.chars().count()) {
+        Some(crate::t("complaints.who-told-it").to_owned())
+    } else if !(3..=MOST_CHARS).contains(&words.chars().count()) {
+        Some(crate::say("complaints.as-it-was-told", &[&MOST_CHARS]))
+    } else if !piece.is_empty() && desk.rig.piece(piece).is_none() {
+        Some(crate::say("complaints.no-such-piece", &[&piece]))
+    } else {
+        None
+    };
+    let symptom = Symptom::parse(&form.symptom);
+    let (Some(symptom), None) = (symptom, &problem) else {
+        let problem = problem.or_else(|| Some(crate::t("complaints.say-what-kind").to_owned()));
+        let page = page(&app, &desk, problem, form, ListForm::default()).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+    };
+    let some = |text: &'_ str| (!text.trim().is_empty()).then(|| text.trim().to_owned());
+    let (about, on) = (some(piece), some(&form.on));
+    let new =
+        NewComplaint { told_by: by, words, symptom: symptom.word(), about: about.as_deref(), on_source: on.as_deref() };
+    app.store.add_complaints(desk.firm, visit, &[new], desk.person.id, app.clock.now()).await?;
+    let back = if form.back == "diagnosis" { "diagnosis" } else { "complaints" };
+    Ok(Redirect::to(&format!("/visits/{visit}/{back}")).into_response())
+}
+
+/// Takes over somebody's list, a line each, as it was told. Numbers and dashes before a line are left away; empty lines too.
+pub(crate) async fn add_list(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<ListForm>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let by = form.told_by.trim();
+    let plain = |line: &str| -> String {
+        let bare = line.trim().trim_start_matches(|c: char| c.is_ascii_digit() || " .)-*•".contains(c));
+        bare.split_whitespace().collect::<Vec<_>>().join(" ")
+    };
+    let lines: Vec<(usize, String)> =
+        form.lines.lines().map(plain).enumerate().filter(|(_, l)| !l.is_empty()).collect();
+    let long = lines.iter().find(|(_, l)| l.chars().count() > MOST_CHARS);
+    let problem = if !(2..=80).contains(&by.chars().count()) {
+        Some(crate::t("complaints.whose-list").to_owned())
+    } else if lines.is_empty() || lines.len() > MOST_LINES {
+        Some(crate::say("complaints.lines", &[&MOST_LINES]))
+    } else {
+        long.map(|(n, _)| crate::say("complaints.long-line", &[&(n + 1), &MOST_CHARS]))
+    };
+    if problem.is_some() {
+        let page = page(&app, &desk, problem, NewForm::default(), form).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+    }
+    let new = |(_, words): &'_ (usize, String)| -> (String, Option<String>, Symptom) {
+        let (symptom, about) = guess(&desk, words);
+        (words.clone(), about, symptom)
+    };
+    let understood: Vec<_> = lines.iter().map(new).collect();
+    let list: Vec<NewComplaint<'_>> = understood
+        .iter()
+        .map(|(words, about, symptom)| NewComplaint {
+            told_by: by,
+            words,
+            symptom: symptom.word(),
+            about: about.as_deref(),
+            on_source: None,
+        })
+        .collect();
+    app.store.add_complaints(desk.firm, visit, &list, desk.person.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/complaints")).into_response())
+}
+
+/// What a line of a list is about, by the names and labels of the rig that stand in it, and what kind it is, by a few words.
+/// Nothing is lost where it is not understood: the line stands as it was told, and its test is chosen by hand.
+fn guess(desk: &Desk, words: &str) -> (Symptom, Option<String>) {
+    let low = words.to_lowercase();
+    let named = |name: &str| name.chars().count() > 2 && low.contains(&name.to_lowercase());
+    let piece = desk.rig.pieces.iter().filter(|p| p.status.present());
+    let about = piece.filter(|p| named(&p.id) || named(p.title())).max_by_key(|p| p.title().len().max(p.id.len()));
+    let any = |list: &[&str]| list.iter().any(|w| low.contains(w));
+    let symptom = if any(&["trip", "pops", "blows", "opens by"]) {
+        Symptom::Trips
+    } else if any(&["tingl", "shock"]) {
+        Symptom::Tingles
+    } else if any(&["hot", "smell", "melt", "burn", "scorch"]) {
+        Symptom::Hot
+    } else if any(&["flat", "goes down", "not charg", "does not charge", "falls", "drain"]) {
+        Symptom::Falls
+    } else if any(&["dim", "slow", "weak", "flicker", "sags"]) {
+        Symptom::Weak
+    } else if any(&["dead", "no power", "not work", "off", "nothing"]) {
+        Symptom::Dead
+    } else {
+        Symptom::Other
+    };
+    (symptom, about.map(|p| p.id.clone()))
+}
+
+#[derive(Deserialize)]
+pub(crate) struct EndForm {
+    standing: String,
+    test: String,
+    note: String,
+}
+
+/// Says how a complaint ends, by the test that shows it.
+pub(crate) async fn end(
+    State(app): State<App>,
+    who: Who,
+    Path((visit, complaint)): Path<(i64, i64)>,
+    Typed(form): Typed<EndForm>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let standing = Standing::parse(&form.standing).ok_or(AppError::NotFound)?;
+    let test = form.test.trim();
+    let note = form.note.trim();
+    if !(3..=MOST_CHARS).contains(&note.chars().count()) {
+        return Err(AppError::BadInput(crate::t("complaints.write-what-you-saw").to_owned()));
+    }
+    let readings = app.store.readings(desk.firm, visit).await?;
+    let by_test = shown(&readings, test);
+    if let Some(why) = standing.refused((!test.is_empty()).then_some(&by_test[..])) {
+        return Err(AppError::NotYet(why.to_owned()));
+    }
+    let test = (!test.is_empty()).then_some(test);
+    let said = (standing.words(), test, note);
+    app.store.add_standing(desk.firm, visit, complaint, said, desk.person.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/complaints#c{complaint}")))
+}

@@ -1,0 +1,174 @@
+//! The firm's own: its people, and its instruments with their calibrations.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Top, html};
+use crate::stations::case::Held;
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::NaiveDate;
+use murvet_core::readings::Tool;
+use murvet_store::{NewCalibration, Person};
+use serde::Deserialize;
+
+struct Done {
+    done_on: NaiveDate,
+    due_on: NaiveDate,
+    certificate: String,
+    by: String,
+}
+
+struct Row {
+    held: Held,
+    calibrations: Vec<Done>,
+}
+
+#[derive(Template)]
+#[template(path = "practice.html")]
+struct PracticePage {
+    top: Top,
+    firm: String,
+    people: Vec<Person>,
+    rows: Vec<Row>,
+    tools: Vec<(&'static str, &'static str, bool)>,
+    today: String,
+    problem: Option<String>,
+    form: NewForm,
+}
+
+/// What is typed to register an instrument.
+#[derive(Default)]
+pub(crate) struct NewForm {
+    name: String,
+    serial: String,
+    tools: Vec<Tool>,
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct From {
+    visit: Option<i64>,
+}
+
+async fn page(
+    app: &App,
+    who: &Who,
+    visit: Option<i64>,
+    problem: Option<String>,
+    form: NewForm,
+) -> Result<Response, AppError> {
+    let firm = who.0.firm_id;
+    let calibrations = app.store.calibrations(firm).await?;
+    let today = app.clock.now().date_naive();
+    let row = |i: &murvet_store::Instrument| {
+        let own = calibrations.iter().filter(|c| c.instrument_id == i.id).rev();
+        let done = own.map(|c| Done {
+            done_on: c.done_on,
+            due_on: c.due_on,
+            certificate: c.certificate.clone(),
+            by: c.person.clone(),
+        });
+        Row { held: Held::new(i, &calibrations, today, true), calibrations: done.collect() }
+    };
+    html(&PracticePage {
+        top: Top::new(who, "practice", visit),
+        firm: app.store.firm_name(firm).await?,
+        people: app.store.people(firm).await?,
+        rows: app.store.instruments(firm).await?.iter().map(row).collect(),
+        tools: Tool::REGISTERED.iter().map(|t| (t.word(), t.words(), form.tools.contains(t))).collect(),
+        today: today.to_string(),
+        problem,
+        form,
+    })
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Query(from): Query<From>) -> Result<Response, AppError> {
+    page(&app, &who, from.visit, None, NewForm::default()).await
+}
+
+/// Registers an instrument: `name`, `serial`, and a `tool` for each thing it can do.
+pub(crate) async fn register(
+    State(app): State<App>,
+    who: Who,
+    Typed(fields): Typed<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let text = |key: &str| fields.iter().find(|(k, _)| k == key).map_or("", |(_, v)| v.trim()).to_owned();
+    let tools = fields.iter().filter(|(k, _)| k == "tool").filter_map(|(_, v)| Tool::parse(v)).collect();
+    let form = NewForm { name: text("name"), serial: text("serial"), tools };
+    let fits = |s: &str| (2..=80).contains(&s.chars().count());
+    let problem = if !fits(&form.name) || !fits(&form.serial) {
+        Some("practice.name-and-serial")
+    } else if form.tools.is_empty() {
+        Some("practice.say-what-it-can")
+    } else {
+        None
+    };
+    if let Some(key) = problem {
+        let page = page(&app, &who, None, Some(crate::t(key).to_owned()), form).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+    }
+    let words: Vec<&str> = form.tools.iter().map(|t| t.word()).collect();
+    app.store.add_instrument(who.0.firm_id, &form.name, &form.serial, &words.join(" ")).await?;
+    Ok(Redirect::to("/practice#instruments").into_response())
+}
+
+#[derive(Deserialize)]
+pub(crate) struct CalibrateForm {
+    done_on: String,
+    due_on: String,
+    certificate: String,
+}
+
+/// Enters a calibration of an instrument.
+pub(crate) async fn calibrate(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<i64>,
+    Typed(form): Typed<CalibrateForm>,
+) -> Result<Response, AppError> {
+    let day = |text: &str| NaiveDate::parse_from_str(text.trim(), "%Y-%m-%d").ok();
+    let certificate = form.certificate.trim();
+    let now = app.clock.now();
+    let problem = match (day(&form.done_on), day(&form.due_on)) {
+        (Some(done), Some(due)) if done > now.date_naive() => {
+            Some(crate::say("practice.done-in-the-future", &[&done, &due]))
+        }
+        (Some(done), Some(due)) if due <= done => Some(crate::say("practice.due-before-done", &[&due, &done])),
+        (Some(_), Some(_)) if !(2..=120).contains(&certificate.chars().count()) => {
+            Some(crate::t("practice.who-calibrated").to_owned())
+        }
+        (Some(done_on), Some(due_on)) => {
+            let new = NewCalibration { done_on, due_on, certificate };
+            app.store.add_calibration(who.0.firm_id, id, &new, who.0.id, now).await?;
+            None
+        }
+        _ => Some(crate::t("practice.two-days").to_owned()),
+    };
+    match problem {
+        None => Ok(Redirect::to("/practice#instruments").into_response()),
+        Some(words) => {
+            let page = page(&app, &who, None, Some(words), NewForm::default()).await?;
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
+        }
+    }
+}
+
+#[derive(Deserialize)]
+pub(crate) struct RetireForm {
+    out: String,
+}
+
+/// Takes an instrument out of use, or back.
+pub(crate) async fn retire(
+    State(app): State<App>,
+    who: Who,
+    Path(id): Path<i64>,
+    Typed(form): Typed<RetireForm>,
+) -> Result<Redirect, AppError> {
+    let since = (form.out == "yes").then(|| app.clock.now());
+    app.store.retire_instrument(who.0.firm_id, id, since).await?;
+    Ok(Redirect::to("/practice#instruments"))
+}

@@ -1,0 +1,87 @@
+//! Corrections of the trace that a reading implies.
+
+use super::{Records, records, urlencode};
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, off_thread};
+use axum::extract::{Path, State};
+use axum::response::Redirect;
+use murvet_core::corrections::{Correction, corrections};
+use murvet_core::diagnosis::Observed;
+use murvet_core::notation::print;
+use murvet_core::readings::{Outcome, Test, plan, value_words};
+use murvet_core::remedies::apply;
+use murvet_store::{Reading, Saved};
+use serde::Deserialize;
+
+/// The newest reading of a test on the rig as it is now, where it is not as predicted and settled.
+fn odd_reading<'a>(kept: &'a Records, test: &Test) -> Option<&'a Reading> {
+    let latest = kept.readings.iter().rfind(|r| r.test == test.id && r.revision == kept.revision)?;
+    let settled = latest.outcome != Outcome::Unsettled.words() && !latest.lower_rank;
+    let odd = test.predicted.as_ref().is_some_and(|p| !p.holds(latest.value));
+    (settled && odd && test.probe.is_some()).then_some(latest)
+}
+
+/// The corrections that the newest reading of a test implies; none where it is as predicted.
+pub(super) async fn offered(
+    desk: &Desk,
+    tests: &[Test],
+    kept: &Records,
+    test: &Test,
+) -> Result<Vec<Correction>, AppError> {
+    if odd_reading(kept, test).is_none() {
+        return Ok(Vec::new());
+    }
+    let (mut seen, mut odd) = (Vec::new(), Vec::new());
+    for t in tests {
+        let latest = kept.readings.iter().rfind(|r| r.test == t.id && r.revision == kept.revision);
+        let (Some(r), Some(probe)) = (latest, &t.probe) else { continue };
+        if t.id == test.id {
+            odd.push(seen.len());
+        }
+        seen.push(Observed { probe: probe.clone(), value: r.value, told: false });
+    }
+    let (rig, audit) = (desk.rig.clone(), desk.audit.clone());
+    off_thread(move || corrections(&rig, &audit, &seen, &odd)).await
+}
+
+#[derive(Deserialize)]
+pub(crate) struct CorrectForm {
+    test: String,
+    title: String,
+    base: i32,
+}
+
+/// Makes a correction that was offered: a new revision, named after the reading that implied it.
+pub(crate) async fn correct(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<CorrectForm>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let moved = |number: i32| AppError::NotYet(crate::say("readings.rig-moved-on", &[&number]));
+    if form.base != desk.revision.number {
+        return Err(moved(desk.revision.number));
+    }
+    let kept = records(&app, &desk).await?;
+    let tests = plan(&desk.audit);
+    let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
+    let reading = odd_reading(&kept, test).ok_or(AppError::NotFound)?;
+    let list = offered(&desk, &tests, &kept, test).await?;
+    let chosen = list.into_iter().find(|c| c.title == form.title).ok_or(AppError::NotFound)?;
+    let mut rig = (*desk.rig).clone();
+    for edit in &chosen.edits {
+        apply(&mut rig, edit).map_err(|e| AppError::Broken(e.to_string()))?;
+    }
+    let shown = value_words(reading.value, &reading.unit);
+    let note = crate::say("readings.corrected", &[&chosen.title, &test.title, &shown]);
+    let (rig_id, text, now) = (desk.visit.rig_id, print(&rig), app.clock.now());
+    let saved = app.store.save_revision(desk.firm, rig_id, form.base, &text, &note, desk.person.id, now).await?;
+    match saved {
+        Saved::As(_) => Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id)))),
+        Saved::Conflict(theirs) => Err(moved(theirs.number)),
+    }
+}

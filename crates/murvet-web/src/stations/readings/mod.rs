@@ -1,0 +1,366 @@
+//! Readings: what to measure on this rig, and what each value means.
+
+mod correct;
+mod enter;
+mod leave;
+pub(crate) mod live;
+
+pub(crate) use correct::correct;
+pub(crate) use enter::{Told, deliver, enter, override_guards, record, record_grid};
+pub(crate) use leave::leave_out;
+pub(crate) use live::{from_meter, from_monitor};
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::page::{Desk, Head, html, when};
+use crate::stations::case::{Case, Offer};
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::Response;
+use murvet_core::readings::{Means, Outcome, OwnerTest, Phase, Test, for_owner, guards, moves, plan, value_words};
+use murvet_draw::reading_strip;
+use murvet_store::{LeftOut, Override, Reading};
+use serde::Deserialize;
+
+struct Taken {
+    text: String,
+    /// Every value, where they were several.
+    samples: String,
+    outcome: String,
+    words: String,
+    by: String,
+    lower: bool,
+    means: String,
+    superseded: bool,
+    stale: bool,
+}
+
+struct Line {
+    id: String,
+    title: String,
+    terminals: String,
+    limit: String,
+    predicted: String,
+    latest: Option<Taken>,
+    /// Why it is left out, where it is and has no reading.
+    left: Option<String>,
+    here: bool,
+    /// It can be read in the grid: one number, open, and without a reading on this revision.
+    grid: bool,
+    unit: &'static str,
+}
+
+struct Group {
+    words: &'static str,
+    locked: bool,
+    /// Whether the grid of this group is open.
+    grid: bool,
+    lines: Vec<Line>,
+}
+
+impl Group {
+    /// Whether something of it can be entered in a grid.
+    fn any_grid(&self) -> bool {
+        self.lines.iter().any(|l| l.grid)
+    }
+}
+
+struct Entry {
+    test: Test,
+    limit: String,
+    predicted: String,
+    strip: String,
+    taken: Vec<Taken>,
+    locked: bool,
+    /// Tests that must have passed before, by identifier and title; empty where they have or somebody overrode it.
+    before: Vec<(String, String)>,
+    phase: &'static str,
+    overridden: Option<String>,
+    /// A meter is there and the test can be read from it.
+    meter: bool,
+    /// The rig's monitor shows it.
+    monitor: bool,
+    /// What each tool can be chosen from.
+    offers: Vec<Offer>,
+    /// How it is done where not with what it asks for.
+    instead: Vec<String>,
+    /// Why it cannot be done with what is at hand.
+    lacking: Option<String>,
+    /// Why it is left out.
+    left: Option<LeftOut>,
+    /// What of it an owner can do.
+    owner: Option<OwnerTest>,
+    /// Corrections of the trace that its latest reading implies.
+    corrections: Vec<String>,
+    /// Operations that bring the controls here from where the last reading left them.
+    moves: Vec<String>,
+    /// Keys of the pad that put a unit behind the number.
+    units: &'static [&'static str],
+    /// What was typed, for each value it takes.
+    typed: Vec<String>,
+    problem: Option<String>,
+}
+
+impl Entry {
+    /// The fields of a test that takes several values: label, unit and what was typed.
+    fn fields(&self) -> Vec<(&str, &'static str, &str)> {
+        let parts = self.test.parts.iter().flat_map(|p| &p.list).enumerate();
+        parts.map(|(n, p)| (p.label.as_str(), p.unit, self.typed.get(n).map_or("", String::as_str))).collect()
+    }
+
+    fn typed_once(&self) -> String {
+        self.typed.join("; ")
+    }
+}
+
+#[derive(Template)]
+#[template(path = "readings.html")]
+struct ReadingsPage {
+    head: Head,
+    groups: Vec<Group>,
+    entry: Option<Entry>,
+    done: usize,
+    left: usize,
+    all: usize,
+    warnings: Vec<String>,
+    base: i32,
+}
+
+/// A reading's value as printed, with every sample behind it.
+pub(crate) fn samples_words(r: &Reading) -> String {
+    match r.samples.len() {
+        0 | 1 => String::new(),
+        _ => r
+            .samples
+            .iter()
+            .map(|v| if v.is_infinite() { "OL".to_owned() } else { murvet_core::units::short(*v) })
+            .collect::<Vec<_>>()
+            .join("; "),
+    }
+}
+
+fn taken(r: &Reading, all: &[Reading], kept: &Records) -> Taken {
+    let with = r.instruments.iter().filter_map(|id| kept.case.list.iter().find(|h| h.id == *id)).map(|h| h.title());
+    let with: Vec<String> = with.collect();
+    Taken {
+        text: value_words(r.value, &r.unit),
+        samples: samples_words(r),
+        outcome: r.outcome.clone(),
+        words: r.words.clone(),
+        by: [std::slice::from_ref(&r.person), &with[..], &[when(&r.taken_at)]].concat().join(", "),
+        lower: r.lower_rank,
+        means: r.means.clone(),
+        superseded: all.iter().any(|o| o.supersedes == Some(r.id)),
+        stale: r.revision != kept.revision,
+    }
+}
+
+#[derive(Deserialize, Default)]
+pub(crate) struct Choice {
+    test: Option<String>,
+    /// The phase whose tests are entered in a grid.
+    grid: Option<String>,
+}
+
+/// What a page of readings is made from.
+pub(crate) struct Records {
+    pub readings: Vec<Reading>,
+    overrides: Vec<Override>,
+    pub left: Vec<LeftOut>,
+    pub case: Case,
+    /// Whether a meter is connected.
+    meter: bool,
+    /// Whether the rig's monitor is.
+    monitor: bool,
+    revision: i32,
+}
+
+pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
+    let (firm, visit) = (desk.firm, desk.visit.id);
+    let readings = app.store.readings(firm, visit).await?;
+    let mut case = Case::open(app, desk).await?;
+    // Superseded ones do not count.
+    let newest = readings.iter().rfind(|r| r.test.starts_with("shunt:"));
+    case.checked = newest.is_some_and(|r| clears(r, desk.revision.number));
+    Ok(Records {
+        readings,
+        overrides: app.store.overrides(firm, visit).await?,
+        left: app.store.left_out(firm, visit).await?,
+        case,
+        meter: app.meter.is_some(),
+        monitor: app.monitor.is_some(),
+        revision: desk.revision.number,
+    })
+}
+
+/// Whether a reading proves that the limits of its test are kept on the rig as it is now: what is of lower rank, wanders or
+/// was taken on another revision does not.
+pub(crate) fn clears(r: &Reading, revision: i32) -> bool {
+    r.revision == revision && !r.lower_rank && Outcome::clears(&r.outcome)
+}
+
+/// Tests that must have passed before this one and have not: without a passed reading on the rig as it is now.
+fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test> {
+    if kept.overrides.iter().any(|o| o.phase == test.phase.words()) {
+        return Vec::new();
+    }
+    let passed = |t: &Test| kept.readings.iter().rfind(|r| r.test == t.id).is_some_and(|r| clears(r, kept.revision));
+    let mut open = guards(tests, test);
+    open.retain(|t| !passed(t));
+    open
+}
+
+/// What is typed on the page, and what is wrong with it.
+#[derive(Default)]
+struct Attempt {
+    typed: Vec<String>,
+    problem: Option<String>,
+}
+
+async fn page(
+    desk: &Desk,
+    tests: Vec<Test>,
+    kept: &Records,
+    choice: Choice,
+    attempt: Attempt,
+) -> Result<Response, AppError> {
+    let readings = &kept.readings[..];
+    let chosen = choice.test;
+    let safe = desk.is_safe();
+    let locked = |phase: Phase| phase.energises() && !safe;
+    let number = desk.revision.number;
+    let reason = |id: &str| kept.left.iter().find(|l| l.test == id);
+    let mut groups: Vec<Group> = Vec::new();
+    let (mut done, mut left) = (0, 0);
+    for t in &tests {
+        let latest = readings.iter().rev().find(|r| r.test == t.id).map(|r| taken(r, readings, kept));
+        let out = reason(&t.id).filter(|_| latest.is_none());
+        done += usize::from(latest.is_some());
+        left += usize::from(out.is_some());
+        let line = Line {
+            id: t.id.clone(),
+            title: t.title.clone(),
+            terminals: t.terminals.clone(),
+            limit: t.limit_words(),
+            predicted: t.predicted_words(),
+            latest,
+            left: out.map(leave::words),
+            here: chosen.as_deref() == Some(&t.id),
+            grid: !t.is_look() && t.parts.is_none() && !readings.iter().any(|r| r.test == t.id && r.revision == number),
+            unit: t.unit,
+        };
+        match groups.last_mut() {
+            Some(g) if g.words == t.phase.words() => g.lines.push(line),
+            _ => groups.push(Group {
+                words: t.phase.words(),
+                locked: locked(t.phase),
+                grid: choice.grid.as_deref() == Some(t.phase.words()),
+                lines: vec![line],
+            }),
+        }
+    }
+    let all = tests.len();
+    let entry = match &chosen {
+        None => None,
+        Some(id) => Some(entry(desk, &tests, kept, id, locked, attempt).await?),
+    };
+    html(&ReadingsPage {
+        head: desk.head("readings"),
+        groups,
+        entry,
+        done,
+        left,
+        all,
+        warnings: kept.case.warnings(),
+        base: number,
+    })
+}
+
+async fn entry(
+    desk: &Desk,
+    tests: &[Test],
+    kept: &Records,
+    id: &str,
+    locked: impl Fn(Phase) -> bool,
+    attempt: Attempt,
+) -> Result<Entry, AppError> {
+    let readings = &kept.readings[..];
+    let test = tests.iter().find(|t| t.id == id).cloned().ok_or(AppError::NotFound)?;
+    let before = unguarded(tests, &test, kept);
+    let stand_of = |id: &str| tests.iter().find(|t| t.id == id).and_then(|t| t.probe.as_ref());
+    let present = readings.last().and_then(|r| stand_of(&r.test)).map(|p| p.stand.controls.clone());
+    let wanted = test.probe.as_ref().or_else(|| test.parts.as_ref().and_then(|p| p.list.last()).map(|p| &p.probe));
+    let wanted = wanted.map(|p| p.stand.controls.clone());
+    let own: Vec<&Reading> = readings.iter().filter(|r| r.test == id).collect();
+    let values: Vec<f64> = own.iter().map(|r| r.value).collect();
+    let (mut instead, mut lacking) = (Vec::new(), None);
+    match kept.case.means(test.tools) {
+        Means::Right => {}
+        Means::Instead(by) => {
+            let how = |(tool, s): &(_, murvet_core::readings::Substitute)| -> String {
+                let tool: &murvet_core::readings::Tool = tool;
+                crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
+            };
+            instead = by.iter().map(how).collect();
+        }
+        Means::Lacking(tools) => {
+            lacking = Some(tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", "));
+        }
+    }
+    Ok(Entry {
+        limit: test.limit_words(),
+        predicted: test.predicted_words(),
+        strip: reading_strip(&test, &values),
+        taken: own.iter().rev().map(|r| taken(r, readings, kept)).collect(),
+        locked: locked(test.phase),
+        before: before.iter().map(|t| (urlencode(&t.id), t.title.clone())).collect(),
+        phase: test.phase.words(),
+        meter: kept.meter && (test.probe.is_some() || test.parts.is_some()),
+        monitor: kept.monitor && live::on_monitor(desk, &test).is_some(),
+        offers: kept.case.offers(test.tools),
+        instead,
+        lacking,
+        left: kept.left.iter().find(|l| l.test == id).cloned(),
+        owner: for_owner(&test),
+        corrections: correct::offered(desk, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
+        overridden: kept
+            .overrides
+            .iter()
+            .find(|o| o.phase == test.phase.words())
+            .map(|o| format!("{} ({}, {})", o.reason, o.person, when(&o.at))),
+        moves: wanted.map_or_else(Vec::new, |to| moves(&desk.audit.net, &present.unwrap_or_default(), &to)),
+        units: match test.unit {
+            "V" => &["mV", "V", "kV"],
+            "A" => &["mA", "A"],
+            "ohm" => &["mohm", "ohm", "kohm", "Mohm"],
+            "ms" => &["ms", "s"],
+            _ => &[],
+        },
+        test,
+        typed: attempt.typed,
+        problem: attempt.problem,
+    })
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Query(choice): Query<Choice>,
+) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let kept = records(&app, &desk).await?;
+    let tests = plan(&desk.audit);
+    page(&desk, tests, &kept, choice, Attempt::default()).await
+}
+
+/// Escapes a name for a query.
+pub(crate) fn urlencode(text: &str) -> String {
+    text.bytes()
+        .map(|b| match b {
+            b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'_' | b'.' | b':' => char::from(b).to_string(),
+            other => format!("%{other:02X}"),
+        })
+        .collect()
+}
