@@ -214,14 +214,14 @@ fn conductors(rig: &Rig, audit: &Audit, traced: &World, o: &Observed) -> Vec<Can
             Quantity::parse(size).is_ok_and(|q| (q.si / fits).ln().abs() < 0.5 && (q.si / area).ln().abs() > 0.05)
         };
         for size in audit.rules.sizes.iter().filter(near) {
-            let title = format!("the conductor {} is {size}", ends(&wire.key));
+            let title = format!("the conductor {} is {size}, not {}", ends(&wire.key), wire.title);
             list.push((title, vec![Edit::Resize { spots: vec![wire.spot], size: (*size).to_owned() }]));
         }
         let longer = (lost + o.value - predicted) / lost;
         let taped = length_is_measured(rig, wire.spot);
         if !taped && (1.0 / MOST_LONGER..MOST_LONGER).contains(&longer) && (longer - 1.0).abs() > 0.1 {
             let length = format!("{}m", short(wire.length_m * longer));
-            let title = format!("the conductor {} is {length} long", ends(&wire.key));
+            let title = format!("the conductor {} is {length} long, not {}", ends(&wire.key), wire.title);
             list.push((title, vec![Edit::Lengthen { spot: wire.spot, length }]));
         }
     }

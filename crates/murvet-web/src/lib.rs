@@ -154,7 +154,7 @@ pub fn router(app: App) -> Router {
         .route("/bench/{calculation}/keep", post(bench::keep))
         .route("/practice", get(practice::show))
         .route("/practice/instruments", post(practice::register))
-        .route("/practice/instruments/{id}/calibrations", post(practice::calibrate))
+        .route("/practice/calibrations", post(practice::calibrate))
         .route("/practice/instruments/{id}/retire", post(practice::retire))
         .route("/measures", post(visits::measures))
         .route("/rules", get(rule_book::list))

@@ -4,7 +4,7 @@
 mod site;
 
 use axum::http::{StatusCode, header};
-use site::{RIG, Site, site};
+use site::{RIG, fields, site};
 
 /// An inverter behind a changeover, a generator tied into a spare way, and no fuse at the bank.
 const TIED: &str = "\
@@ -25,39 +25,6 @@ cable W4 3x14AWG 3m P.A -> o1
 cable W5 3x14AWG 3m P.B -> o2
 cable W9 3x10AWG 3m set -> P.G
 ";
-
-impl Site {
-    /// Ticks off every step of making safe, in the order of the page.
-    async fn make_safe(&self) -> usize {
-        for done in 0..60 {
-            let (_, page) = self.get(&self.at("safe")).await;
-            let Some(rest) = page.split("name=\"step\" value=\"").nth(1) else { return done };
-            let step = rest.split('"').next().unwrap_or_default();
-            let (status, ..) = self.post(&self.at("safe"), &[("step", step)]).await;
-            assert_eq!(status, StatusCode::SEE_OTHER, "{step}");
-        }
-        panic!("the steps never end");
-    }
-
-    async fn trace(&self, text: &str, base: &str) -> StatusCode {
-        self.post(&self.at("trace"), &[("text", text), ("base", base)]).await.0
-    }
-
-    async fn begin(&self, test: &str, reason: &str) -> StatusCode {
-        self.post(&self.at("readings/override"), &[("test", test), ("reason", reason)]).await.0
-    }
-
-    async fn reading(&self, test: &str, value: &str) -> StatusCode {
-        self.post(&self.at("readings"), &[("test", test), ("value", value)]).await.0
-    }
-}
-
-/// The value of a hidden field on a page, with the page's escapes undone.
-fn fields(page: &str, name: &str) -> Vec<String> {
-    let mark = format!("name=\"{name}\" value=\"");
-    let raw = page.split(&mark).skip(1).filter_map(|p| p.split('"').next());
-    raw.map(|v| v.replace("&#62;", ">").replace("&#38;", "&").replace("&#34;", "\"")).collect()
-}
 
 #[tokio::test(flavor = "multi_thread")]
 async fn tracing_is_possible_before_making_safe_and_energising_is_not() {
@@ -122,7 +89,11 @@ async fn a_reading_takes_what_a_meter_shows_and_a_correction_keeps_it() {
     ] {
         assert_eq!(site.reading(test, typed).await, StatusCode::SEE_OTHER, "{test} {typed}");
         let (_, page) = site.get(&site.at(&format!("readings?test={test}"))).await;
-        let first = page.split("<div class=\"strip\">").nth(1).and_then(|p| p.split("</p>").next()).unwrap_or_default();
+        let first = page
+            .split("<div class=\"strip\" id=\"strip\">")
+            .nth(1)
+            .and_then(|p| p.split("</p>").next())
+            .unwrap_or_default();
         assert!(first.contains(shown) && first.contains(&format!(">{outcome}<")), "{test} {typed}: {first}");
     }
     let (_, page) = site.get(&site.at("readings?test=outlet:inv:o2")).await;

@@ -17,7 +17,12 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 30] = [
+const SCREENS: [&str; 35] = [
+    "/practice",
+    "/visits/3/case",
+    "/visits/1/complaints",
+    "/visits/3/monitor",
+    "/visits/2/readings?test=balance:combi",
     "/visits/3/csv",
     "/visits/3/day",
     "/visits/3/diagnosis",

@@ -15,7 +15,7 @@ pub use owner::{OwnerTest, STOP, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
 pub use sampled::{Combine, Part, Parts, Sampled, judge_sampled};
-pub use tools::{Means, Substitute, Tool, means_of};
+pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
 

@@ -127,6 +127,12 @@ impl Tool {
         const fn by(by: Tool, how: &'static str, lower: bool) -> Substitute {
             Substitute { by, how, lower }
         }
+        const MONITOR: Substitute = by(
+            Tool::Monitor,
+            "sees only its own bank and what passes its shunt, and is only as right as its settings",
+            true,
+        );
+        const VOLTMETER: [Substitute; 1] = [MONITOR];
         const TRUE_RMS: [Substitute; 1] =
             [by(Tool::Voltmeter, "an averaging voltmeter shows a stepped wave some tenth too low", true)];
         // What is dead on a meter that a ghost could feed is dead for certain; the load takes the ghost away.
@@ -137,13 +143,14 @@ impl Tool {
         const INSULATION: [Substitute; 1] =
             [by(Tool::Ohmmeter, "finds what is joined; damp and bruised insulation it does not", true)];
         const DC_CLAMP: [Substitute; 2] = [
-            by(Tool::Monitor, "sees only what passes its shunt, and is only as right as its settings", true),
+            MONITOR,
             by(Tool::Voltmeter, "millivolts along a fuse or shunt of known resistance, over that resistance", true),
         ];
         const RCD: [Substitute; 1] =
             [by(Tool::TestPlug, "enter 0 where the device opens and over range where it does not; no time", true)];
         const TORQUE: [Substitute; 1] = [by(Tool::Hands, "a tug and a look; says nothing of the torque", true)];
         match self {
+            Tool::Voltmeter => &VOLTMETER,
             Tool::TrueRms => &TRUE_RMS,
             Tool::LowImpedance => &LOW_IMPEDANCE,
             Tool::LowOhm => &LOW_OHM,
@@ -153,6 +160,28 @@ impl Tool {
             Tool::TorqueKey => &TORQUE,
             _ => &[],
         }
+    }
+}
+
+/// What the monitor of a bank shows of a test.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum OnMonitor {
+    /// Its voltage.
+    Volts,
+    /// The current into the bank.
+    AmpsIn,
+    /// The current out of the bank.
+    AmpsOut,
+}
+
+/// What the monitor of this bank shows of a test; nothing where it shows nothing of it.
+pub fn on_monitor(bank: &str, test: &Test) -> Option<OnMonitor> {
+    let mut parts = test.id.split(':');
+    match (parts.next()?, parts.next()? == bank) {
+        ("rest" | "sag", true) => Some(OnMonitor::Volts),
+        ("into", true) => Some(OnMonitor::AmpsIn),
+        ("parasitic", true) => Some(OnMonitor::AmpsOut),
+        _ => None,
     }
 }
 

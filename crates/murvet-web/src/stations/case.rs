@@ -9,7 +9,8 @@ use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
 use chrono::NaiveDate;
-use murvet_core::readings::{Means, Tool, means_of, plan};
+use murvet_core::catalogue::Kind;
+use murvet_core::readings::{Means, Substitute, Test, Tool, means_of, on_monitor, plan};
 use murvet_store::{Calibration, Instrument};
 use serde::Deserialize;
 
@@ -92,8 +93,8 @@ impl Held {
 /// What is at hand in a visit.
 pub(crate) struct Case {
     pub list: Vec<Held>,
-    /// The rig has a monitor of its own.
-    monitor: bool,
+    /// The bank of which the rig has a monitor.
+    pub bank: Option<String>,
     /// It was held against a clamp, so what it shows counts in full.
     pub checked: bool,
 }
@@ -113,6 +114,16 @@ pub(crate) struct Offer {
     pub choices: Vec<(String, String, bool)>,
 }
 
+/// What takes the place of a tool, in words.
+pub(crate) fn instead_words(tool: Tool, s: &Substitute) -> String {
+    crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
+}
+
+/// Whether a monitor may take the place of a tool.
+fn by_monitor(tool: Tool) -> bool {
+    tool.substitutes().iter().any(|s| s.by == Tool::Monitor)
+}
+
 /// The value that stands for the rig's own monitor in forms.
 const MONITOR: &str = "monitor";
 
@@ -124,8 +135,10 @@ impl Case {
         let day = app.clock.now().date_naive();
         let instruments = app.store.instruments(firm).await?;
         let list = instruments.iter().map(|i| Held::new(i, &calibrations, day, !home.contains(&i.id))).collect();
-        let shunt = desk.rig.pieces.iter().any(|p| p.kind == murvet_core::catalogue::Kind::Shunt && p.status.present());
-        Ok(Case { list, monitor: shunt || app.monitor.is_some(), checked: false })
+        let first = |kind: Kind| desk.rig.pieces.iter().find(|p| p.kind == kind && p.status.present());
+        let monitor = first(Kind::Shunt).is_some() || app.monitor.is_some();
+        let bank = first(Kind::Battery).filter(|_| monitor).map(|p| p.id.clone());
+        Ok(Case { list, bank, checked: false })
     }
 
     /// Whether the firm keeps a register at all. Where it does not, everything is taken to be at hand.
@@ -133,18 +146,23 @@ impl Case {
         self.list.iter().any(|h| !h.retired)
     }
 
-    fn at_hand(&self) -> Vec<Tool> {
-        let monitor = self.monitor.then_some(Tool::Monitor);
+    /// Whether the rig's monitor shows something of a test.
+    fn monitored(&self, test: &Test) -> bool {
+        self.bank.as_deref().is_some_and(|bank| on_monitor(bank, test).is_some())
+    }
+
+    fn at_hand(&self, test: &Test) -> Vec<Tool> {
+        let monitor = self.monitored(test).then_some(Tool::Monitor);
         self.list.iter().filter(|h| h.in_case).flat_map(|h| h.tools.iter().copied()).chain(monitor).collect()
     }
 
     /// How a test is done with what is at hand.
-    pub fn means(&self, wanted: &[Tool]) -> Means {
-        if self.kept() { means_of(wanted, &self.at_hand()) } else { Means::Right }
+    pub fn means(&self, test: &Test) -> Means {
+        if self.kept() { means_of(test.tools, &self.at_hand(test)) } else { Means::Right }
     }
 
     /// What each tool of a test can be chosen from, the best first; only where there is a choice or something to warn of.
-    pub fn offers(&self, wanted: &[Tool]) -> Vec<Offer> {
+    pub fn offers(&self, test: &Test) -> Vec<Offer> {
         let offer = |&tool: &Tool| {
             let by = std::iter::once(tool).chain(tool.substitutes().iter().map(|s| s.by));
             let mut choices: Vec<(String, String, bool)> = Vec::new();
@@ -158,7 +176,7 @@ impl Case {
                         ));
                     }
                 }
-                if t == Tool::Monitor && self.monitor {
+                if t == Tool::Monitor && self.monitored(test) {
                     choices.push((MONITOR.to_owned(), t.words().to_owned(), false));
                 }
             }
@@ -166,7 +184,7 @@ impl Case {
             choices.sort_by_key(|(.., warns)| *warns);
             Offer { tool: tool.word(), words: tool.words(), choices }
         };
-        let offers = wanted.iter().filter(|t| **t != Tool::Hands).map(offer);
+        let offers = test.tools.iter().filter(|t| **t != Tool::Hands).map(offer);
         offers.filter(|o| o.choices.len() > 1 || o.choices.iter().any(|(.., warns)| *warns)).collect()
     }
 
@@ -174,13 +192,14 @@ impl Case {
     ///
     /// # Errors
     /// In words, where nothing at hand serves.
-    pub fn taken(&self, wanted: &[Tool], chosen: &[String]) -> Result<Taken, String> {
+    pub fn taken(&self, test: &Test, chosen: &[String]) -> Result<Taken, String> {
         let mut taken = Taken { instruments: Vec::new(), lower: false, means: String::new() };
         if !self.kept() {
             return Ok(taken);
         }
         let mut instead: Vec<String> = Vec::new();
-        for &tool in wanted.iter().filter(|t| **t != Tool::Hands) {
+        let monitored = self.monitored(test);
+        for &tool in test.tools.iter().filter(|t| **t != Tool::Hands) {
             let id = |h: &&Held| chosen.contains(&h.id.to_string());
             let best = |t: Tool| {
                 let mut serving: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
@@ -188,13 +207,13 @@ impl Case {
                 serving.iter().copied().find(id).or_else(|| serving.first().copied())
             };
             let wants_monitor = chosen.iter().any(|c| c == MONITOR);
-            if let Some(h) = best(tool).filter(|_| !(wants_monitor && self.substituted_by_monitor(tool))) {
+            if let Some(h) = best(tool).filter(|_| !(wants_monitor && monitored && by_monitor(tool))) {
                 taken.instruments.push(h.id);
                 continue;
             }
             let substitute = tool.substitutes().iter().find_map(|s| match s.by {
                 Tool::Hands => Some((s, None)),
-                Tool::Monitor => self.monitor.then_some((s, None)),
+                Tool::Monitor => monitored.then_some((s, None)),
                 by => best(by).map(|h| (s, Some(h))),
             });
             let Some((s, held)) = substitute else {
@@ -202,16 +221,12 @@ impl Case {
             };
             taken.instruments.extend(held.map(|h| h.id));
             taken.lower |= s.lower && !(s.by == Tool::Monitor && self.checked);
-            instead.push(crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how]));
+            instead.push(instead_words(tool, s));
         }
         taken.instruments.sort_unstable();
         taken.instruments.dedup();
         taken.means = instead.join(" ");
         Ok(taken)
-    }
-
-    fn substituted_by_monitor(&self, tool: Tool) -> bool {
-        self.monitor && tool.substitutes().iter().any(|s| s.by == Tool::Monitor)
     }
 
     /// Warnings of instruments in the case that are out of date.
@@ -238,13 +253,11 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let case = Case::open(&app, &desk).await?;
     let (mut instead, mut lacking) = (Vec::new(), Vec::new());
     for t in plan(&desk.audit) {
-        match case.means(t.tools) {
+        match case.means(&t) {
             Means::Right => {}
             Means::Instead(by) => {
-                let how = |(tool, s): &(Tool, murvet_core::readings::Substitute)| {
-                    crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
-                };
-                instead.push((t.title, by.iter().map(how).collect::<Vec<_>>().join(" ")));
+                instead
+                    .push((t.title, by.iter().map(|(tool, s)| instead_words(*tool, s)).collect::<Vec<_>>().join(" ")));
             }
             Means::Lacking(tools) => {
                 lacking.push((t.title, tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", ")));

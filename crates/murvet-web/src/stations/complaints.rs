@@ -299,7 +299,13 @@ pub(crate) async fn add_list(
 /// Nothing is lost where it is not understood: the line stands as it was told, and its test is chosen by hand.
 fn guess(desk: &Desk, words: &str) -> (Symptom, Option<String>) {
     let low = words.to_lowercase();
-    let named = |name: &str| name.chars().count() > 2 && low.contains(&name.to_lowercase());
+    // Whole words only: "in" is no inverter called "inv".
+    let spaced = |text: &str| -> String {
+        let plain: String = text.to_lowercase().chars().map(|c| if c.is_alphanumeric() { c } else { ' ' }).collect();
+        format!(" {} ", plain.split_whitespace().collect::<Vec<_>>().join(" "))
+    };
+    let line = spaced(words);
+    let named = |name: &str| line.contains(&spaced(name));
     let piece = desk.rig.pieces.iter().filter(|p| p.status.present());
     let about = piece.filter(|p| named(&p.id) || named(p.title())).max_by_key(|p| p.title().len().max(p.id.len()));
     let any = |list: &[&str]| list.iter().any(|w| low.contains(w));

@@ -4,11 +4,12 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html};
+use crate::stations::case::Case;
 use crate::stations::readings::{live, urlencode};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
-use murvet_core::readings::plan;
+use murvet_core::readings::{on_monitor, plan};
 use murvet_core::units::short;
 use murvet_instruments::monitor;
 use serde::Serialize;
@@ -57,7 +58,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
     let tests = plan(&desk.audit);
-    let shows = tests.iter().filter(|t| live::on_monitor(&desk, t).is_some());
+    let bank = Case::open(&app, &desk).await?.bank;
+    let shows = tests.iter().filter(|t| bank.as_deref().is_some_and(|b| on_monitor(b, t).is_some()));
     let check = tests.iter().find(|t| t.id.starts_with("shunt:"));
     let passed = |id: &str| {
         let latest = readings.iter().rfind(|r| r.test == id);

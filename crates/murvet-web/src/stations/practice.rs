@@ -38,6 +38,7 @@ struct PracticePage {
     today: String,
     problem: Option<String>,
     form: NewForm,
+    calibrated: CalibrateForm,
 }
 
 /// What is typed to register an instrument.
@@ -53,13 +54,16 @@ pub(crate) struct From {
     visit: Option<i64>,
 }
 
-async fn page(
-    app: &App,
-    who: &Who,
-    visit: Option<i64>,
+/// What is typed on the page, and what is wrong with it.
+#[derive(Default)]
+struct Attempt {
     problem: Option<String>,
     form: NewForm,
-) -> Result<Response, AppError> {
+    calibrated: CalibrateForm,
+}
+
+async fn page(app: &App, who: &Who, visit: Option<i64>, attempt: Attempt) -> Result<Response, AppError> {
+    let Attempt { problem, form, calibrated } = attempt;
     let firm = who.0.firm_id;
     let calibrations = app.store.calibrations(firm).await?;
     let today = app.clock.now().date_naive();
@@ -82,11 +86,12 @@ async fn page(
         today: today.to_string(),
         problem,
         form,
+        calibrated,
     })
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Query(from): Query<From>) -> Result<Response, AppError> {
-    page(&app, &who, from.visit, None, NewForm::default()).await
+    page(&app, &who, from.visit, Attempt::default()).await
 }
 
 /// Registers an instrument: `name`, `serial`, and a `tool` for each thing it can do.
@@ -107,7 +112,8 @@ pub(crate) async fn register(
         None
     };
     if let Some(key) = problem {
-        let page = page(&app, &who, None, Some(crate::t(key).to_owned()), form).await?;
+        let attempt = Attempt { problem: Some(crate::t(key).to_owned()), form, ..Attempt::default() };
+        let page = page(&app, &who, None, attempt).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let words: Vec<&str> = form.tools.iter().map(|t| t.word()).collect();
@@ -115,8 +121,9 @@ pub(crate) async fn register(
     Ok(Redirect::to("/practice#instruments").into_response())
 }
 
-#[derive(Deserialize)]
+#[derive(Deserialize, Default)]
 pub(crate) struct CalibrateForm {
+    instrument: i64,
     done_on: String,
     due_on: String,
     certificate: String,
@@ -126,7 +133,6 @@ pub(crate) struct CalibrateForm {
 pub(crate) async fn calibrate(
     State(app): State<App>,
     who: Who,
-    Path(id): Path<i64>,
     Typed(form): Typed<CalibrateForm>,
 ) -> Result<Response, AppError> {
     let day = |text: &str| NaiveDate::parse_from_str(text.trim(), "%Y-%m-%d").ok();
@@ -142,7 +148,7 @@ pub(crate) async fn calibrate(
         }
         (Some(done_on), Some(due_on)) => {
             let new = NewCalibration { done_on, due_on, certificate };
-            app.store.add_calibration(who.0.firm_id, id, &new, who.0.id, now).await?;
+            app.store.add_calibration(who.0.firm_id, form.instrument, &new, who.0.id, now).await?;
             None
         }
         _ => Some(crate::t("practice.two-days").to_owned()),
@@ -150,7 +156,8 @@ pub(crate) async fn calibrate(
     match problem {
         None => Ok(Redirect::to("/practice#instruments").into_response()),
         Some(words) => {
-            let page = page(&app, &who, None, Some(words), NewForm::default()).await?;
+            let attempt = Attempt { problem: Some(words), calibrated: form, ..Attempt::default() };
+            let page = page(&app, &who, None, attempt).await?;
             Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
         }
     }

@@ -91,4 +91,35 @@ impl Site {
     pub fn at(&self, station: &str) -> String {
         format!("/visits/{}/{station}", self.visit)
     }
+
+    /// Ticks off every step of making safe, in the order of the page.
+    pub async fn make_safe(&self) -> usize {
+        for done in 0..60 {
+            let (_, page) = self.get(&self.at("safe")).await;
+            let Some(rest) = page.split("name=\"step\" value=\"").nth(1) else { return done };
+            let step = rest.split('"').next().unwrap_or_default();
+            let (status, ..) = self.post(&self.at("safe"), &[("step", step)]).await;
+            assert_eq!(status, StatusCode::SEE_OTHER, "{step}");
+        }
+        panic!("the steps never end");
+    }
+
+    pub async fn trace(&self, text: &str, base: &str) -> StatusCode {
+        self.post(&self.at("trace"), &[("text", text), ("base", base)]).await.0
+    }
+
+    pub async fn begin(&self, test: &str, reason: &str) -> StatusCode {
+        self.post(&self.at("readings/override"), &[("test", test), ("reason", reason)]).await.0
+    }
+
+    pub async fn reading(&self, test: &str, value: &str) -> StatusCode {
+        self.post(&self.at("readings"), &[("test", test), ("value", value)]).await.0
+    }
+}
+
+/// The value of a hidden field on a page, with the page's escapes undone.
+pub fn fields(page: &str, name: &str) -> Vec<String> {
+    let mark = format!("name=\"{name}\" value=\"");
+    let raw = page.split(&mark).skip(1).filter_map(|p| p.split('"').next());
+    raw.map(|v| v.replace("&#62;", ">").replace("&#38;", "&").replace("&#34;", "\"")).collect()
 }

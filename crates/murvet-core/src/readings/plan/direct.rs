@@ -216,7 +216,7 @@ impl Planner<'_> {
                     "charge-amps",
                     format!("Current out of {id} while it charges"),
                     "A",
-                    band(0.0, if s.limit_a.is_finite() { 1.05 * s.limit_a } else { 1e4 }, "its own limit"),
+                    band(0.0, if s.limit_a.is_finite() { 1.05 * s.limit_a } else { f64::INFINITY }, "its own limit"),
                     "No current into a bank that is not full: the source gives nothing, or something is open on its way.",
                 );
                 self.measured(amps, Probe::between(Function::DcAmps, &plus, &self.name(other), stand));

@@ -211,7 +211,7 @@ impl<'a> Planner<'a> {
                 tools: &[Tool::DcClamp],
                 unit: "A",
                 predicted: None,
-                limit: band(0.0, 1e4, "common practice, no source"),
+                limit: band(0.5, f64::INFINITY, "common practice, no source"),
                 meaning: "It comes out of the bank: the charger runs from its own battery, or gives nothing."
                     .to_owned(),
                 minutes: 4,

@@ -163,7 +163,7 @@ pub(crate) async fn enter(
     if let Some(first) = before.first() {
         return Err(not_yet(crate::say("readings.not-before", &[&before.len(), &first.title])));
     }
-    let with = kept.case.taken(test.tools, told.with).map_err(not_yet)?;
+    let with = kept.case.taken(test, told.with).map_err(not_yet)?;
     let sampled = read(told.value, test).map_err(Refusal::Value)?;
     let (value, mut verdict) =
         judge_sampled(test, &sampled).ok_or_else(|| Refusal::Value(crate::t("readings.makes-no-value").to_owned()))?;

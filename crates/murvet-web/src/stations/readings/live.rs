@@ -5,10 +5,10 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Body;
 use crate::page::Desk;
+use crate::stations::case::Case;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
-use murvet_core::catalogue::Kind;
-use murvet_core::readings::{Test, plan};
+use murvet_core::readings::{OnMonitor, Test, on_monitor, plan};
 use murvet_draw::strip_at;
 use murvet_instruments::meter::Meter;
 use murvet_instruments::monitor;
@@ -67,25 +67,6 @@ pub(crate) async fn from_meter(
     Ok(axum::Json(answer).into_response())
 }
 
-/// What a monitor shows of a test, from its voltage and its current into the bank.
-type OfMonitor = fn(monitor::Shown) -> f64;
-
-/// How the rig's monitor, which stands on its first bank, shows a test; nothing where it does not.
-pub(crate) fn on_monitor(desk: &Desk, test: &Test) -> Option<OfMonitor> {
-    let bank = desk.rig.pieces.iter().find(|p| p.kind == Kind::Battery && p.status.present())?;
-    let mut parts = test.id.split(':');
-    let (kind, subject) = (parts.next()?, parts.next()?);
-    if subject != bank.id {
-        return None;
-    }
-    match kind {
-        "rest" | "sag" => Some(|shown| shown.volts),
-        "into" => Some(|shown| shown.amps),
-        "parasitic" => Some(|shown| -shown.amps),
-        _ => None,
-    }
-}
-
 /// What the rig's monitor shows for a test now. Nothing is entered by it.
 pub(crate) async fn from_monitor(
     State(app): State<App>,
@@ -96,7 +77,13 @@ pub(crate) async fn from_monitor(
     let desk = Desk::open(&app, who.0, visit).await?;
     let address = app.monitor.as_deref().ok_or(AppError::NotFound)?;
     let test = plan(&desk.audit).into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
-    let of = on_monitor(&desk, &test).ok_or(AppError::NotFound)?;
+    let bank = Case::open(&app, &desk).await?.bank;
+    let shows = bank.and_then(|b| on_monitor(&b, &test)).ok_or(AppError::NotFound)?;
+    let of = |s: monitor::Shown| match shows {
+        OnMonitor::Volts => s.volts,
+        OnMonitor::AmpsIn => s.amps,
+        OnMonitor::AmpsOut => -s.amps,
+    };
     let answer = match monitor::read(address, PATIENCE).await {
         Ok(shown) => Live::shown(of(shown), &test, None, &app.store.readings(desk.firm, visit).await?),
         Err(e) => Live { problem: Some(e.to_string()), ..Live::default() },

@@ -14,11 +14,13 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html, when};
-use crate::stations::case::{Case, Offer};
+use crate::stations::case::{Case, Offer, instead_words};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
-use murvet_core::readings::{Means, Outcome, OwnerTest, Phase, Test, for_owner, guards, moves, plan, value_words};
+use murvet_core::readings::{
+    Means, Outcome, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, plan, value_words,
+};
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, Override, Reading};
 use serde::Deserialize;
@@ -295,15 +297,9 @@ async fn entry(
     let own: Vec<&Reading> = readings.iter().filter(|r| r.test == id).collect();
     let values: Vec<f64> = own.iter().map(|r| r.value).collect();
     let (mut instead, mut lacking) = (Vec::new(), None);
-    match kept.case.means(test.tools) {
+    match kept.case.means(&test) {
         Means::Right => {}
-        Means::Instead(by) => {
-            let how = |(tool, s): &(_, murvet_core::readings::Substitute)| -> String {
-                let tool: &murvet_core::readings::Tool = tool;
-                crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
-            };
-            instead = by.iter().map(how).collect();
-        }
+        Means::Instead(by) => instead = by.iter().map(|(tool, s)| instead_words(*tool, s)).collect(),
         Means::Lacking(tools) => {
             lacking = Some(tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", "));
         }
@@ -317,8 +313,8 @@ async fn entry(
         before: before.iter().map(|t| (urlencode(&t.id), t.title.clone())).collect(),
         phase: test.phase.words(),
         meter: kept.meter && (test.probe.is_some() || test.parts.is_some()),
-        monitor: kept.monitor && live::on_monitor(desk, &test).is_some(),
-        offers: kept.case.offers(test.tools),
+        monitor: kept.monitor && kept.case.bank.as_deref().is_some_and(|b| on_monitor(b, &test).is_some()),
+        offers: kept.case.offers(&test),
         instead,
         lacking,
         left: kept.left.iter().find(|l| l.test == id).cloned(),
