@@ -10,7 +10,9 @@ use murvet_core::measure::{Fault, World};
 use murvet_core::network::WireSpot;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{Means, Outcome, Sampled, Test, Tool, for_owner, guards, judge_sampled, means_of, plan};
+use murvet_core::readings::{
+    Means, Outcome, Sampled, Test, Tool, for_owner, guards, judge_sampled, means_of, plan, still_holds,
+};
 use murvet_core::remedies::{Edit, apply};
 use murvet_core::rig::{Core, Rig, TermRef};
 
@@ -266,4 +268,79 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
     let live = World::new(&audit, &[]).read(&probe).expect("live");
     let both = [seen[0].clone(), Observed { probe, value: live, told: false }];
     assert!(models.diagnose(&both).explanations.iter().all(|e| e.misfit > 4.0));
+}
+
+#[test]
+fn a_reading_goes_stale_when_something_on_its_path_changed_and_not_before() {
+    let (rig, old) = demo(KITE, ProfileId::EuUk);
+    let was = plan(&old);
+    let stale = |text: &str| -> Vec<String> {
+        let new = audit(&parse(text).expect("parses"), ProfileId::EuUk);
+        let is = plan(&new);
+        let holds = |t: &&Test| is.iter().any(|n| n.id == t.id && still_holds((&old, t), (&new, n)));
+        was.iter().filter(|t| !holds(t)).map(|t| t.id.clone()).collect()
+    };
+    let touched = |from: &str, to: &str, stale_ones: &[&str], fresh_ones: &[&str]| {
+        assert!(KITE.contains(from), "{from}");
+        let list = stale(&KITE.replacen(from, to, 1));
+        for id in stale_ones.iter().chain(fresh_ones) {
+            assert!(was.iter().any(|t| t.id == *id), "{id} is a test");
+        }
+        let known = |ids: &[&str], wanted: bool| ids.iter().all(|id| list.iter().any(|l| l == id) == wanted);
+        assert!(known(stale_ones, true) && known(fresh_ones, false), "{to}: stale are {list:?}");
+    };
+    assert!(stale(KITE).is_empty(), "nothing was touched");
+    assert!(stale(&murvet_core::notation::print(&rig)).is_empty(), "it is only written anew");
+    assert!(stale(&KITE.replace("# Solar", "# Roof")).is_empty(), "a comment is no conductor");
+    // A lamp's cable: what is measured through it, and what hangs on the whole direct-current side; not the mains.
+    touched(
+        "run dc.lamps : 4m 1.5mm2",
+        "run dc.lamps : 4m 2.5mm2",
+        &["drop:lamps", "short:dc", "heat:joints", "torque:dc"],
+        &[
+            "drop:pump",
+            "drop:fridge",
+            "outlet:hookup:galley",
+            "n-e:cu",
+            "rcd:cu",
+            "earth:galley",
+            "supply-volts:hookup",
+        ],
+    );
+    // A shared feed: everything behind it.
+    touched(
+        "1.6m 10mm2 red, dc.in",
+        "1.6m 16mm2 red, dc.in",
+        &["drop:lamps", "drop:pump", "drop:vent"],
+        &["drop:alarm", "outlet:combi:desk", "insul:cu"],
+    );
+    // A socket circuit's cable: insulation and voltages of the mains, continuity through it; no direct current, and the
+    // water heater's earth is not on its way.
+    touched(
+        "cable c1 3x1.5mm2 flex 2m",
+        "cable c1 3x2.5mm2 flex 2m",
+        &["insul:cu", "n-e:cu", "outlet:hookup:galley", "earth:galley", "earth:desk", "core:c1:PE", "rcd:cu"],
+        &["drop:lamps", "rest:house", "earth:water-heater", "core:c3:L", "charge-volts:booster"],
+    );
+    // A new socket at the end of the chain hangs on the same mains.
+    let more = "socket galley in cabin: 13A\nsocket door in cabin: 13A\ncable c4 3x1.5mm2 flex 2m desk -> door";
+    touched(
+        "socket galley in cabin: 13A",
+        more,
+        &["insul:cu", "outlet:hookup:desk", "look:cabin"],
+        &["drop:pump", "earth:water-heater", "look:bay", "torque:house"],
+    );
+    // A device's rating and a bond are on the path too.
+    touched(
+        "main-fuse in bay 200A",
+        "main-fuse in bay 250A",
+        &["drop:pump", "torque:main-fuse"],
+        &["outlet:hookup:desk"],
+    );
+    touched(
+        "bond-switched neutral-switched",
+        "bond-none neutral-switched",
+        &["n-e:cu", "outlet-ne:combi:desk"],
+        &["drop:fridge"],
+    );
 }

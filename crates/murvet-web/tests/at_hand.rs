@@ -260,6 +260,8 @@ async fn a_reading_that_contradicts_the_trace_offers_its_correction() {
     site.trace(RIG, "1").await;
     site.make_safe().await;
     // Neutral and earth are joined in the rear panel, where nobody traced a link.
+    site.reading("supply-volts:hook", "231").await;
+    site.reading("core:W1:L", "0.05").await;
     site.reading("n-e:rear", "0.2").await;
     let (_, page) = site.get(&site.at("readings?test=n-e:rear")).await;
     let titles = fields(&page, "title");
@@ -277,6 +279,16 @@ async fn a_reading_that_contradicts_the_trace_offers_its_correction() {
     assert_eq!(correct("2", link).await, StatusCode::SEE_OTHER);
     let (_, trace) = site.get(&site.at("trace")).await;
     assert!(trace.contains("jumper") && trace.contains("traced anew: rear has a link"), "{trace}");
+    // What hangs on the panel went stale with it; the cord and the supply did not.
+    let (_, page) = site.get(&site.at("readings?test=n-e:rear")).await;
+    assert!(page.contains("went stale"), "{page}");
+    for test in ["supply-volts:hook", "core:W1:L"] {
+        let (_, page) = site.get(&site.at(&format!("readings?test={test}"))).await;
+        assert!(
+            page.contains("pass</span>") && !page.contains("it went stale: something on its path changed"),
+            "{test}: {page}"
+        );
+    }
     // Now it is as traced, and the hazard is found.
     site.reading("n-e:rear", "0.2").await;
     let (_, page) = site.get(&site.at("readings?test=n-e:rear")).await;

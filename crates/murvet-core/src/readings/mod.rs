@@ -2,6 +2,7 @@
 //! a reading means.
 
 mod circuits;
+mod fresh;
 mod owner;
 mod plan;
 mod safe;
@@ -11,6 +12,7 @@ mod uses;
 mod verdict;
 
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
+pub use fresh::still_holds;
 pub use owner::{OwnerTest, STOP, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};

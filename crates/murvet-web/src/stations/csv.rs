@@ -143,7 +143,7 @@ pub(crate) async fn import(
                     at => {
                         let at = at.and_then(Result::ok).map_or(now, |t| t.with_timezone(&Utc).min(now));
                         let pair = (row.get(test_at).unwrap_or_default(), row.get(value_at).unwrap_or_default());
-                        let kept = records(&app, &desk).await?;
+                        let kept = records(&app, &desk, &tests).await?;
                         // Every sample stands in a column of its own; where it does, it is read again.
                         let samples = column("samples").and_then(|c| row.get(c)).filter(|s| !s.is_empty());
                         let value = samples.unwrap_or(pair.1);

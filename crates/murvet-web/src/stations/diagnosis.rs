@@ -6,6 +6,7 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread};
 use crate::stations::complaints::{Told, told};
+use crate::stations::readings::Holding;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
@@ -55,9 +56,9 @@ type Said = (String, &'static str, Observed);
 
 /// The latest settled reading of every test that the model can tell something about, on the rig as it is now; then what was
 /// told and has not ended as absent.
-fn observed(audit: &Audit, tests: &[Test], readings: &[Reading], told: &[Told], revision: i32) -> Vec<Said> {
+fn observed(audit: &Audit, tests: &[Test], readings: &[Reading], told: &[Told], holding: &Holding) -> Vec<Said> {
     let latest = |t: &Test| {
-        let newest = readings.iter().rfind(|r| r.test == t.id && r.revision == revision);
+        let newest = readings.iter().rfind(|r| r.test == t.id && holding.has(r));
         newest.filter(|r| r.outcome != Outcome::Unsettled.words()).map(|r| r.value)
     };
     let measured = tests.iter().filter_map(|t| {
@@ -80,9 +81,9 @@ fn explained(
     tests: &[Test],
     readings: &[Reading],
     told: &[Told],
-    revision: i32,
+    holding: &Holding,
 ) -> DiagnosisPage {
-    let list = observed(audit, tests, readings, told, revision);
+    let list = observed(audit, tests, readings, told, holding);
     let seen: Vec<Observed> = list.iter().map(|(.., o)| o.clone()).collect();
     let models = Models::new(audit);
     let found = models.diagnose(&seen);
@@ -129,8 +130,10 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
     let told = told(&app, desk.firm, visit).await?;
-    let (head, audit, revision) = (desk.head("readings"), desk.audit, desk.revision.number);
-    let page = off_thread(move || explained(head, &audit, &plan(&audit), &readings, &told, revision)).await?;
+    let tests = plan(&desk.audit);
+    let holding = Holding::of(&app, &desk, &readings, &tests).await?;
+    let (head, audit) = (desk.head("readings"), desk.audit);
+    let page = off_thread(move || explained(head, &audit, &tests, &readings, &told, &holding)).await?;
     html(&page)
 }
 

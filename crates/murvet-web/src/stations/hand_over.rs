@@ -9,7 +9,7 @@ use crate::stations::case::in_date;
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
 use crate::stations::photographs::{Shot, shots};
-use crate::stations::readings::{clears, samples_words};
+use crate::stations::readings::{Holding, samples_words};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
@@ -30,6 +30,8 @@ struct ReadingRow {
     /// With what, and whether that was in date.
     with: String,
     lower: bool,
+    /// Something on its path changed since.
+    stale: bool,
     superseded: bool,
 }
 
@@ -119,6 +121,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let calibrations = app.store.calibrations(desk.firm).await?;
     let report = AuditReport::new(&desk.audit);
     let tests = plan(&desk.audit);
+    let holding = Holding::of(&app, &desk, &readings, &tests).await?;
     let called =
         |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| crate::say("case.title", &[&i.name, &i.serial]));
     let out = |r: &Reading, id: &i64| in_date(&calibrations, *id, r.taken_at.date_naive());
@@ -142,6 +145,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let row = |r: &Reading| ReadingRow {
         with: with(r),
         lower: r.lower_rank,
+        stale: !holding.has(r),
         title: r.title.clone(),
         value: match samples_words(r) {
             s if s.is_empty() => value_words(r.value, &r.unit),
@@ -152,11 +156,11 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         by: format!("{}, {}", r.person, when(&r.taken_at)),
         superseded: readings.iter().any(|o| o.supersedes == Some(r.id)),
     };
-    // A reading on an earlier revision says nothing of the rig as it is now, unless it failed.
+    // A reading on whose path something changed says nothing of the rig as it is now, unless it failed.
     let passed = |t: &Test| {
         let latest = readings.iter().rev().find(|r| r.test == t.id)?;
         let failed = latest.outcome == Outcome::Fail.words();
-        (failed || clears(latest, desk.revision.number)).then_some(!failed)
+        (failed || holding.clears(latest)).then_some(!failed)
     };
     let seal = |h: &HandOver| Signed {
         id: h.id,

@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html};
 use crate::stations::case::Case;
-use crate::stations::readings::{live, urlencode};
+use crate::stations::readings::{Holding, live, urlencode};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
@@ -61,10 +61,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let bank = Case::open(&app, &desk).await?.bank;
     let shows = tests.iter().filter(|t| bank.as_deref().is_some_and(|b| on_monitor(b, t).is_some()));
     let check = tests.iter().find(|t| t.id.starts_with("shunt:"));
-    let passed = |id: &str| {
-        let latest = readings.iter().rfind(|r| r.test == id);
-        latest.is_some_and(|r| crate::stations::readings::clears(r, desk.revision.number))
-    };
+    let holding = Holding::of(&app, &desk, &readings, &tests).await?;
+    let passed = |id: &str| readings.iter().rfind(|r| r.test == id).is_some_and(|r| holding.clears(r));
     html(&MonitorPage {
         connected: app.monitor.is_some(),
         now: shown(&app).await,

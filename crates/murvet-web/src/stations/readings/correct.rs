@@ -18,7 +18,7 @@ use serde::Deserialize;
 
 /// The newest reading of a test on the rig as it is now, where it is not as predicted and settled.
 fn odd_reading<'a>(kept: &'a Records, test: &Test) -> Option<&'a Reading> {
-    let latest = kept.readings.iter().rfind(|r| r.test == test.id && r.revision == kept.revision)?;
+    let latest = kept.readings.iter().rfind(|r| r.test == test.id && kept.holding.has(r))?;
     let settled = latest.outcome != Outcome::Unsettled.words() && !latest.lower_rank;
     let odd = test.predicted.as_ref().is_some_and(|p| !p.holds(latest.value));
     (settled && odd && test.probe.is_some()).then_some(latest)
@@ -36,7 +36,7 @@ pub(super) async fn offered(
     }
     let (mut seen, mut odd) = (Vec::new(), Vec::new());
     for t in tests {
-        let latest = kept.readings.iter().rfind(|r| r.test == t.id && r.revision == kept.revision);
+        let latest = kept.readings.iter().rfind(|r| r.test == t.id && kept.holding.has(r));
         let (Some(r), Some(probe)) = (latest, &t.probe) else { continue };
         if t.id == test.id {
             odd.push(seen.len());
@@ -66,8 +66,8 @@ pub(crate) async fn correct(
     if form.base != desk.revision.number {
         return Err(moved(desk.revision.number));
     }
-    let kept = records(&app, &desk).await?;
     let tests = plan(&desk.audit);
+    let kept = records(&app, &desk, &tests).await?;
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reading = odd_reading(&kept, test).ok_or(AppError::NotFound)?;
     let list = offered(&desk, &tests, &kept, test).await?;

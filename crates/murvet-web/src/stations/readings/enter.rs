@@ -200,7 +200,7 @@ pub(crate) async fn record(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = plan(&desk.audit);
-    let kept = records(&app, &desk).await?;
+    let kept = records(&app, &desk, &tests).await?;
     let all = |key: &str| -> Vec<String> { form.iter().filter(|(k, _)| k == key).map(|(_, v)| v.clone()).collect() };
     let test = all("test").into_iter().next_back().ok_or_else(|| AppError::BadInput("test?".to_owned()))?;
     let parts = all("part");
@@ -238,7 +238,7 @@ pub(crate) async fn record_grid(
     for (key, typed) in form.iter().filter(|(_, v)| !v.trim().is_empty()) {
         let Some(id) = key.strip_prefix("v:") else { continue };
         // Each reading may pass a guard of the next.
-        let kept = records(&app, &desk).await?;
+        let kept = records(&app, &desk, &tests).await?;
         let told = Told { test: id, value: typed, with: &[], client: None, at: app.clock.now() };
         let Err(refusal) = enter(&app, &desk, &tests, &kept, &told).await else { continue };
         let title = tests.iter().find(|t| t.id == id).map_or(id, |t| &t.title);
@@ -309,7 +309,7 @@ pub(crate) async fn deliver(
         let name = w.client.len() <= 64 && w.client.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
         // A clock that is ahead counts as now.
         let at = w.at.min(app.clock.now());
-        let kept = records(&app, &desk).await?;
+        let kept = records(&app, &desk, &tests).await?;
         let refused = if !name || w.client.is_empty() {
             Some(crate::t("readings.no-name").to_owned())
         } else {

@@ -2,11 +2,13 @@
 
 mod correct;
 mod enter;
+mod fresh;
 mod leave;
 pub(crate) mod live;
 
 pub(crate) use correct::correct;
 pub(crate) use enter::{Told, deliver, enter, override_guards, record, record_grid};
+pub(crate) use fresh::Holding;
 pub(crate) use leave::leave_out;
 pub(crate) use live::{from_meter, from_monitor};
 
@@ -18,9 +20,7 @@ use crate::stations::case::{Case, Offer, instead_words};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
-use murvet_core::readings::{
-    Means, Outcome, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, plan, value_words,
-};
+use murvet_core::readings::{Means, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, plan, value_words};
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, Override, Reading};
 use serde::Deserialize;
@@ -154,7 +154,7 @@ fn taken(r: &Reading, all: &[Reading], kept: &Records) -> Taken {
         lower: r.lower_rank,
         means: r.means.clone(),
         superseded: all.iter().any(|o| o.supersedes == Some(r.id)),
-        stale: r.revision != kept.revision,
+        stale: !kept.holding.has(r),
     }
 }
 
@@ -175,16 +175,18 @@ pub(crate) struct Records {
     meter: bool,
     /// Whether the rig's monitor is.
     monitor: bool,
-    revision: i32,
+    /// Which readings hold for the rig as it is now.
+    pub holding: Holding,
 }
 
-pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
+pub(crate) async fn records(app: &App, desk: &Desk, tests: &[Test]) -> Result<Records, AppError> {
     let (firm, visit) = (desk.firm, desk.visit.id);
     let readings = app.store.readings(firm, visit).await?;
     let mut case = Case::open(app, desk).await?;
     // Superseded ones do not count.
     let newest = readings.iter().rfind(|r| r.test.starts_with("shunt:"));
-    case.checked = newest.is_some_and(|r| clears(r, desk.revision.number));
+    let holding = Holding::of(app, desk, &readings, tests).await?;
+    case.checked = newest.is_some_and(|r| holding.clears(r));
     Ok(Records {
         readings,
         overrides: app.store.overrides(firm, visit).await?,
@@ -192,14 +194,8 @@ pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError>
         case,
         meter: app.meter.is_some(),
         monitor: app.monitor.is_some(),
-        revision: desk.revision.number,
+        holding,
     })
-}
-
-/// Whether a reading proves that the limits of its test are kept on the rig as it is now: what is of lower rank, wanders or
-/// was taken on another revision does not.
-pub(crate) fn clears(r: &Reading, revision: i32) -> bool {
-    r.revision == revision && !r.lower_rank && Outcome::clears(&r.outcome)
 }
 
 /// Tests that must have passed before this one and have not: without a passed reading on the rig as it is now.
@@ -207,7 +203,7 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
     if kept.overrides.iter().any(|o| o.phase == test.phase.words()) {
         return Vec::new();
     }
-    let passed = |t: &Test| kept.readings.iter().rfind(|r| r.test == t.id).is_some_and(|r| clears(r, kept.revision));
+    let passed = |t: &Test| kept.readings.iter().rfind(|r| r.test == t.id).is_some_and(|r| kept.holding.clears(r));
     let mut open = guards(tests, test);
     open.retain(|t| !passed(t));
     open
@@ -249,7 +245,7 @@ async fn page(
             latest,
             left: out.map(leave::words),
             here: chosen.as_deref() == Some(&t.id),
-            grid: !t.is_look() && t.parts.is_none() && !readings.iter().any(|r| r.test == t.id && r.revision == number),
+            grid: !t.is_look() && t.parts.is_none() && !readings.iter().any(|r| r.test == t.id && kept.holding.has(r)),
             unit: t.unit,
         };
         match groups.last_mut() {
@@ -346,8 +342,8 @@ pub(crate) async fn show(
     Query(choice): Query<Choice>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let kept = records(&app, &desk).await?;
     let tests = plan(&desk.audit);
+    let kept = records(&app, &desk, &tests).await?;
     page(&desk, tests, &kept, choice, Attempt::default()).await
 }
 

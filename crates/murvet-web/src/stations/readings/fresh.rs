@@ -1,0 +1,55 @@
+//! Which readings hold for the rig as it is now.
+
+use crate::App;
+use crate::error::AppError;
+use crate::page::{Desk, off_thread};
+use murvet_core::readings::{Outcome, Test, plan, still_holds};
+use murvet_store::Reading;
+use std::collections::{BTreeMap, HashSet};
+
+/// The readings, by key, that hold: those of the present revision, and those of earlier ones on whose path nothing changed.
+pub(crate) struct Holding(HashSet<i64>);
+
+impl Holding {
+    /// Holds every reading against the rig as it is. The records are asked at most once.
+    pub async fn of(app: &App, desk: &Desk, readings: &[Reading], tests: &[Test]) -> Result<Holding, AppError> {
+        let now = desk.revision.number;
+        let mut holding: HashSet<i64> = readings.iter().filter(|r| r.revision == now).map(|r| r.id).collect();
+        let mut earlier: BTreeMap<i32, Vec<(i64, String)>> = BTreeMap::new();
+        for r in readings.iter().filter(|r| r.revision != now) {
+            earlier.entry(r.revision).or_default().push((r.id, r.test.clone()));
+        }
+        if earlier.is_empty() {
+            return Ok(Holding(holding));
+        }
+        let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
+        for (number, own) in earlier {
+            let Some((then, _)) = revisions.iter().find(|(r, _)| r.number == number) else { continue };
+            // A text that a newer grammar refuses holds nothing.
+            let Ok((_, old)) = app.audits.of(&then.text, desk.grounds.clone()).await? else { continue };
+            let (new, tests) = (desk.audit.clone(), tests.to_vec());
+            let holds = move || {
+                let were = plan(&old);
+                let same = |id: &String| {
+                    let was = were.iter().find(|t| t.id == *id);
+                    let is = tests.iter().find(|t| t.id == *id);
+                    was.zip(is).is_some_and(|(was, is)| still_holds((&old, was), (&new, is)))
+                };
+                own.into_iter().filter(|(_, test)| same(test)).map(|(id, _)| id).collect::<Vec<i64>>()
+            };
+            holding.extend(off_thread(holds).await?);
+        }
+        Ok(Holding(holding))
+    }
+
+    /// Whether a reading holds.
+    pub fn has(&self, r: &Reading) -> bool {
+        self.0.contains(&r.id)
+    }
+
+    /// Whether a reading proves that the limits of its test are kept on the rig as it is now: what is of lower rank, wanders
+    /// or went stale does not.
+    pub fn clears(&self, r: &Reading) -> bool {
+        self.has(r) && !r.lower_rank && Outcome::clears(&r.outcome)
+    }
+}
