@@ -55,6 +55,8 @@ pub struct Diagnosis {
     pub explanations: Vec<Explanation>,
     /// Suspects that the readings clear: those that would have shown.
     pub cleared: usize,
+    /// The odd readings, by index, put together as far as one fault alone may explain them: each is a trouble of its own.
+    pub troubles: Vec<Vec<usize>>,
 }
 
 impl Diagnosis {
@@ -171,20 +173,34 @@ impl<'a> Models<'a> {
         }
         let judge = |faults: Vec<Fault>| {
             let off = off(&self.predictions(&faults, &probes));
-            Explanation {
+            let explained: Vec<usize> = odd.iter().copied().filter(|&i| off[i].abs() <= ODD).collect();
+            let explanation = Explanation {
                 misfit: off.iter().zip(seen).map(|(d, o)| o.cost(*d)).sum::<f64>()
                     + faults.iter().map(Fault::rarity).sum::<f64>(),
-                explains: odd.iter().filter(|&&i| off[i].abs() <= ODD).count(),
+                explains: explained.len(),
                 against: off.iter().filter(|d| d.abs() > ODD).count(),
                 faults,
-            }
+            };
+            (explanation, explained)
         };
         let by_misfit = |list: &mut Vec<Explanation>| list.sort_by(|a, b| a.misfit.total_cmp(&b.misfit));
         let sized = |f: &Fault| match f.size() {
             Some(range) => self.fit(f, range, seen, &traced),
             None => f.clone(),
         };
-        let mut list: Vec<Explanation> = self.suspects.iter().map(|f| judge(vec![sized(f)])).collect();
+        let mut list: Vec<Explanation> = Vec::new();
+        let mut troubles: Vec<Vec<usize>> = odd.iter().map(|i| vec![*i]).collect();
+        for f in &self.suspects {
+            let (e, explained) = judge(vec![sized(f)]);
+            // Together belong the readings that one fault explains without speaking against any that was as it should be.
+            if e.explains > 1 && e.against == odd.len() - e.explains {
+                let (mut one, rest): (Vec<_>, Vec<_>) =
+                    troubles.into_iter().partition(|t| t.iter().any(|i| explained.contains(i)));
+                one = vec![one.concat()];
+                troubles = [one, rest].concat();
+            }
+            list.push(e);
+        }
         let cleared = list.iter().filter(|e| e.explains == 0).count();
         by_misfit(&mut list);
         distinct(&mut list);
@@ -194,7 +210,7 @@ impl<'a> Models<'a> {
                 list.iter().filter(|e| e.explains > 0).take(FOR_PAIRS).map(|e| e.faults[0].clone()).collect();
             for (n, a) in helpful.iter().enumerate() {
                 for b in helpful[n + 1..].iter().filter(|b| !a.same_place(b)) {
-                    list.push(judge(vec![a.clone(), b.clone()]));
+                    list.push(judge(vec![a.clone(), b.clone()]).0);
                 }
             }
             by_misfit(&mut list);
@@ -202,7 +218,25 @@ impl<'a> Models<'a> {
         }
         list.retain(|e| e.explains > 0);
         list.truncate(KEPT);
-        Diagnosis { odd, explanations: list, cleared }
+        troubles.iter_mut().for_each(|t| t.sort_unstable());
+        troubles.sort();
+        Diagnosis { odd, explanations: list, cleared, troubles }
+    }
+
+    /// Several small faults together are common: where the odd readings fall into troubles of their own, each is explained
+    /// for itself, without the odd readings of the others. The readings of each come with it, by index.
+    ///
+    /// Complexity: one diagnosis for each trouble; the models are those of the first.
+    pub fn apart(&self, seen: &[Observed], found: Diagnosis) -> Vec<(Vec<usize>, Diagnosis)> {
+        if found.troubles.len() < 2 {
+            return vec![((0..seen.len()).collect(), found)];
+        }
+        let of = |own: &Vec<usize>| {
+            let kept: Vec<usize> = (0..seen.len()).filter(|i| own.contains(i) || !found.odd.contains(i)).collect();
+            let sub: Vec<Observed> = kept.iter().map(|i| seen[*i].clone()).collect();
+            (kept, self.diagnose(&sub))
+        };
+        found.troubles.iter().map(of).collect()
     }
 
     /// The size at which a fault fits best, by a coarse look and golden section over its logarithm: what it predicts moves

@@ -344,3 +344,35 @@ fn a_reading_goes_stale_when_something_on_its_path_changed_and_not_before() {
         &["drop:fridge"],
     );
 }
+
+#[test]
+fn two_troubles_are_told_apart_and_one_fault_that_shows_twice_is_one() {
+    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let tests = plan(&audit);
+    let read = |faults: &[Fault], ids: &[&str]| -> Vec<Observed> {
+        let world = World::new(&audit, faults);
+        let one = |id: &&str| {
+            let probe = of(&tests, id).probe.clone().expect("a probe");
+            Observed { value: world.read(&probe).expect("reads"), probe, told: false }
+        };
+        ids.iter().map(one).collect()
+    };
+    let models = Models::new(&audit);
+    let ids =
+        ["drop:lamps", "drop:pump", "drop:fridge", "outlet:combi:galley", "outlet:combi:desk", "n-e:cu", "earth:desk"];
+    // A bad joint of the lamps and an open core of the desk socket have nothing to do with each other.
+    let lamps = Fault::Joint { wire: "dc.lamps--lamps.+".to_owned(), ohm: 0.4 };
+    let desk = Fault::Open { wire: "c2.L".to_owned() };
+    let seen = read(&[lamps.clone(), desk.clone()], &ids);
+    let apart = models.apart(&seen, models.diagnose(&seen));
+    assert_eq!(apart.len(), 2, "{:?}", models.diagnose(&seen).troubles);
+    for (own, fault) in [(0, &lamps), (4, &desk)] {
+        let (kept, d) = apart.iter().find(|(k, d)| d.odd.iter().any(|i| k[*i] == own)).expect("its trouble");
+        assert_eq!(d.odd.iter().map(|i| kept[*i]).collect::<Vec<_>>(), [own]);
+        let near = |e: &murvet_core::diagnosis::Explanation| e.faults.len() == 1 && e.faults[0].same_place(fault);
+        assert!(d.explanations.iter().take(6).any(near), "{:?}", d.explanations);
+    }
+    // One open core ahead of both sockets is one trouble, though two readings show it.
+    let both = read(&[Fault::Open { wire: "c1.L".to_owned() }], &ids);
+    assert_eq!(models.diagnose(&both).troubles, [vec![3, 4]]);
+}

@@ -12,7 +12,7 @@ use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
 use murvet_core::audit::Audit;
 use murvet_core::complaints::{Standing, as_observed};
-use murvet_core::diagnosis::{Explanation, Models, Observed};
+use murvet_core::diagnosis::{Diagnosis, Explanation, Models, NextReading, Observed};
 use murvet_core::interview::{Asked, interview};
 use murvet_core::measure::{Fault, World};
 use murvet_core::readings::{Outcome, Test, plan, value_words};
@@ -35,16 +35,21 @@ struct Ask {
     bits: String,
 }
 
-#[derive(Template)]
-#[template(path = "diagnosis.html")]
-struct DiagnosisPage {
-    head: Head,
-    taken: usize,
+/// What belongs together: readings that are not as traced, and what explains them.
+struct Trouble {
     odd: Vec<(String, String, String)>,
     rows: Vec<Row>,
     cleared: usize,
     next: Option<Ask>,
     questions: Vec<Asked>,
+}
+
+#[derive(Template)]
+#[template(path = "diagnosis.html")]
+struct DiagnosisPage {
+    head: Head,
+    taken: usize,
+    troubles: Vec<Trouble>,
 }
 
 fn words(e: &Explanation) -> String {
@@ -94,7 +99,6 @@ fn explained(
         let shown = if o.told { crate::t("diagnosis.as-told").to_owned() } else { value_words(o.value, unit) };
         (title.clone(), shown, predicted)
     };
-    let questions = interview(&models, tests, &found, &seen);
     let row = |e: &Explanation| Row {
         key: format!("diagnosis:{}", words(e)),
         words: words(e),
@@ -102,7 +106,7 @@ fn explained(
         against: e.against,
         misfit: format!("{:.1}", e.misfit),
     };
-    let next = models.next_reading(tests, &found, &seen).map(|n| Ask {
+    let ask = |n: NextReading| Ask {
         leads: n
             .probe
             .leads
@@ -114,16 +118,17 @@ fn explained(
         test: n.test.map(|id| crate::stations::readings::urlencode(&id)),
         minutes: n.minutes,
         bits: format!("{:.1}", n.bits),
-    });
-    DiagnosisPage {
-        head,
-        taken: seen.len(),
-        odd: found.odd.iter().map(odd).collect(),
-        rows: found.explanations.iter().take(8).map(row).collect(),
-        cleared: found.cleared,
-        next,
-        questions,
-    }
+    };
+    let trouble = |(kept, d): &(Vec<usize>, Diagnosis)| Trouble {
+        odd: d.odd.iter().map(|i| odd(&kept[*i])).collect(),
+        rows: d.explanations.iter().take(8).map(row).collect(),
+        cleared: d.cleared,
+        next: models.next_reading(tests, d, &seen).map(ask),
+        questions: interview(&models, tests, d, &seen),
+    };
+    let apart = models.apart(&seen, found);
+    let troubles = apart.iter().filter(|(_, d)| !d.odd.is_empty()).map(trouble).collect();
+    DiagnosisPage { head, taken: seen.len(), troubles }
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
