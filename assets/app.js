@@ -64,10 +64,41 @@ const waiting = {
     });
   },
 };
+// What is typed into a form is kept in this browser until the server has taken the form: a reload, a lost connection or an
+// empty battery loses nothing. Trace keeps its own draft.
+const typed = {
+  sent: "murvet-typed-sent",
+  fields: () => [...document.querySelectorAll("main form[method=post] :is(input:is([type=text], [type=date], :not([type])), textarea)")].filter((f) => f.name && !f.closest("[x-data=trace], [action='/sign-in']")),
+  key(field) {
+    const test = new URLSearchParams(location.search).get("test") || "";
+    return ["murvet-typed", location.pathname, test, field.form.getAttribute("action"), [...field.form.elements].indexOf(field)].join(" ");
+  },
+  keep: (event) => typed.fields().includes(event.target) && localStorage.setItem(typed.key(event.target), event.target.value),
+  forget: (form) => typed.fields().filter((f) => f.form === form).forEach((f) => localStorage.removeItem(typed.key(f))),
+  forgetAll: () => Object.keys(localStorage).filter((k) => k.startsWith("murvet-typed")).forEach((k) => localStorage.removeItem(k)),
+  start() {
+    // What was sent is let go only when the answer is no refusal.
+    const sent = JSON.parse(sessionStorage.getItem(this.sent) || "[]");
+    if (!document.querySelector("main [role=alert]:not([x-cloak]):not([hidden]), [data-refused]")) sent.forEach((k) => localStorage.removeItem(k));
+    sessionStorage.removeItem(this.sent);
+    for (const field of this.fields()) {
+      const kept = localStorage.getItem(this.key(field));
+      if (kept !== null && field.value === field.defaultValue) field.value = kept;
+    }
+    addEventListener("input", this.keep);
+    addEventListener("submit", ({ target, defaultPrevented }) => {
+      if (!defaultPrevented) sessionStorage.setItem(this.sent, JSON.stringify(this.fields().filter((f) => f.form === target).map((f) => this.key(f))));
+    });
+  },
+};
+typed.start();
 if ("serviceWorker" in navigator) {
   navigator.serviceWorker.register("/worker.js");
   // Whoever signs out leaves no pages behind.
   if (location.pathname === "/sign-in") caches.delete("murvet-visits");
+}
+if (location.pathname === "/sign-in") {
+  typed.forgetAll();
 }
 
 document.addEventListener("alpine:init", () => {
@@ -431,6 +462,7 @@ document.addEventListener("alpine:init", () => {
         await waiting.add(this.visit, field.name.slice(2), field.value);
         field.value = "";
       }
+      typed.forget(event.target);
       dispatchEvent(new Event("murvet-waiting"));
       if (await waiting.send()) location.reload();
     },
@@ -529,6 +561,7 @@ document.addEventListener("alpine:init", () => {
       }
       this.following = false;
       await waiting.add(this.visit, test, value, tools);
+      typed.forget(event.target);
       const sent = await waiting.send();
       const refused = (await waiting.all()).filter((r) => r.refused && r.test === test && r.value === value).pop();
       if (refused) {

@@ -103,6 +103,10 @@ pub(crate) fn deviation(function: Function, predicted: f64, value: f64) -> f64 {
             let wide = if function == Function::Ohms { 0.25 } else { 0.5 };
             (on_scale(value) - on_scale(predicted)) / wide
         }
+        // What lies ahead of the rig is not known: an ohm of it is no news.
+        Function::LoopOhm => (value.min(1e4) - predicted.min(1e4)) / (0.2 * predicted.min(1e4) + 1.0),
+        // How warm a joint gets hangs on air and time.
+        Function::Celsius => (value - predicted) / (0.5 * (predicted - 21.0).abs() + 8.0),
         Function::TripMs(_) => {
             if predicted.is_finite() == value.is_finite() {
                 0.0

@@ -6,7 +6,7 @@
 //! | `*IDN?` | who it is |
 //! | `*RST`, `*CLS` | nothing |
 //! | `SYST:ERR?` | the oldest error, `0,"No error"` when there is none |
-//! | `CONF:VOLT:DC`, `CONF:VOLT:AC`, `CONF:CURR:DC`, `CONF:CURR:AC`, `CONF:RES`, `CONF:INS`, `CONF:TRIP <mA>` | nothing |
+//! | `CONF:VOLT:DC`, `CONF:VOLT:AC`, `CONF:CURR:DC`, `CONF:CURR:AC`, `CONF:RES`, `CONF:INS`, `CONF:TRIP <mA>`, `CONF:LOOP`, `CONF:TEMP` | nothing |
 //! | `CONF?` | what it is set to |
 //! | `READ?` | the value; 9.9E37 for over range |
 //! | `MEAS:VOLT:DC?` and so on | both in one |
@@ -38,6 +38,8 @@ pub fn header(function: Function) -> String {
         Function::Ohms => "RES".to_owned(),
         Function::Insulation => "INS".to_owned(),
         Function::TripMs(ma) => format!("TRIP {ma}"),
+        Function::LoopOhm => "LOOP".to_owned(),
+        Function::Celsius => "TEMP".to_owned(),
     }
 }
 
@@ -52,6 +54,8 @@ fn function(text: &str) -> Option<Function> {
         "CURR:AC" => Function::AcAmps,
         "RES" | "RESISTANCE" => Function::Ohms,
         "INS" | "INSULATION" => Function::Insulation,
+        "LOOP" => Function::LoopOhm,
+        "TEMP" | "TEMPERATURE" => Function::Celsius,
         "TRIP" => Function::TripMs(argument.parse().ok().filter(|ma| (0.1..=1000.0).contains(ma))?),
         _ => return None,
     })

@@ -55,6 +55,8 @@ impl Noise {
             Function::Insulation => (0.03, 1.0),
             Function::DcAmps | Function::AcAmps => (0.01, 0.02),
             Function::TripMs(_) => (0.02, 0.5),
+            Function::LoopOhm => (0.02, 0.02),
+            Function::Celsius => (0.005, 0.2),
         };
         value + share * value.abs() * self.next() + digit * self.next()
     }

@@ -47,12 +47,15 @@ async fn the_client_reads_what_the_model_predicts_and_reconnects() {
     let audit = audit(&parse(RIG).expect("parses"), ProfileId::EuUk);
     let world = World::new(&audit, &[]);
     let plugged = Stand { controls: vec![1], heater: Some("far".to_owned()), ..Stand::default() };
+    let plugged_alone = Stand { heater: None, ..plugged.clone() };
     for (function, leads, stand, within) in [
         (Function::DcVolts, [("house.+", "house.-")].as_slice(), lamps_on(), 0.02),
         (Function::DcVolts, &[("house.+", "lamps.+"), ("lamps.-", "house.-")], lamps_on(), 0.02),
         (Function::DcAmps, &[("house.+", "F1.in")], lamps_on(), 0.2),
         (Function::AcVolts, &[("far.ac.L", "far.ac.N")], plugged, 2.0),
         (Function::Ohms, &[("hook.out.PE", "far.ac.PE")], Stand::default(), 0.02),
+        (Function::LoopOhm, &[("far.ac.L", "far.ac.PE")], plugged_alone, 0.05),
+        (Function::Celsius, &[("house.+", "house.+")], lamps_on(), 0.5),
     ] {
         let leads = leads.iter().map(|(a, b)| ((*a).to_owned(), (*b).to_owned())).collect();
         let probe = Probe { function, leads, stand };

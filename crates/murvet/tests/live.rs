@@ -54,8 +54,27 @@ async fn what_instruments_show_is_followed_and_entered_with_one_key() {
     person.sees("unsettled").await;
     person.sees("(0.48; 0.4)").await;
 
+    // What is typed outlives a reload, and a refusal, until it is taken; then the field is empty again.
+    let words = "return document.querySelector('#complaint').value";
+    person.go("/visits/3/complaints").await;
+    person.until("window.Alpine").await;
+    person.fill("#complaint", "Pump hums and gives nothing").await;
+    person.client.refresh().await.expect("loaded again");
+    person.until("window.Alpine").await;
+    assert_eq!(person.run(words, Vec::new()).await, Value::from("Pump hums and gives nothing"));
+    person.fill("#told_by", "Y").await;
+    person.press("form[action='/visits/3/complaints'] .btn-ink").await;
+    person.sees("Write who told it").await;
+    person.go("/visits/3/complaints").await;
+    person.until("window.Alpine").await;
+    assert_eq!(person.run(words, Vec::new()).await, Value::from("Pump hums and gives nothing"));
+    person.fill("#told_by", "Wirra Dundale").await;
+    person.press("form[action='/visits/3/complaints'] .btn-ink").await;
+    person.sees("Understood as").await;
+    assert_eq!(person.run(words, Vec::new()).await, Value::from(""));
+
     person.go("/visits/3/monitor").await;
     person.until("[...document.querySelectorAll('.gauge dd')].every((d) => /[0-9]/.test(d.innerText))").await;
-    assert_eq!(person.complaints(&[]).await, [""; 0]);
+    assert_eq!(person.complaints(&["422 (Unprocessable"]).await, [""; 0]);
     let _ = std::fs::remove_dir_all(profile);
 }

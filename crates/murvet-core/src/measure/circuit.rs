@@ -31,6 +31,11 @@ const OVER_RANGE_OHM: f64 = 9.99e8;
 const INVERTER_SHARE: f64 = 0.88;
 const CHARGER_SHARE: f64 = 0.85;
 const DC_DC_SHARE: f64 = 0.9;
+/// Load of a loop tester, ohm: about 10 A of mains.
+const TESTER_OHM: f64 = 23.0;
+/// Air about the rig, C, and what a watt in a lug adds to it, K (common practice, no source).
+const AIR_C: f64 = 21.0;
+const KELVIN_PER_WATT: f64 = 4.0;
 /// How long a sound residual-current device takes at its rated current, ms (common practice, no source).
 const TRIP_MS: f64 = 28.0;
 
@@ -441,6 +446,8 @@ impl Circuit {
             Function::DcAmps => self.amps(world, &self.live(world).dc, a, b),
             Function::AcAmps => self.amps(world, &self.live(world).mains, a, b).map(f64::abs),
             Function::TripMs(ma) => Some(self.trip(world, a, b, ma)),
+            Function::LoopOhm => Some(self.loop_ohm(world, a, b)),
+            Function::Celsius => Some(self.celsius(world, a)),
         }
     }
 
@@ -487,6 +494,39 @@ impl Circuit {
         }
         let ohm = factor.solve(&[(a, -1.0), (b, 1.0)]).map_or(f64::INFINITY, |s| s.volts[a] - s.volts[b]);
         if ohm > OVER_RANGE_OHM { f64::INFINITY } else { ohm.max(0.0) }
+    }
+
+    /// Impedance of the loop through which the source drives a current from one node to another: what a tester's own load
+    /// makes the voltage fall, over its current.
+    fn loop_ohm(&self, world: &World, line: usize, earth: usize) -> f64 {
+        let live = self.live(world);
+        let before = self.base.across(&live.mains, line, earth).abs();
+        if before < 10.0 {
+            return f64::INFINITY;
+        }
+        let tester = Resistor { a: self.base.pad[line], b: self.base.pad[earth], ohm: TESTER_OHM };
+        let mut loads = live.ac_loads.clone();
+        loads.push(tester);
+        let emfs: Vec<Emf> = live.ac.iter().map(|(_, e)| *e).collect();
+        let after = self.base.across(&self.base.behind(&emfs, &loads, &[]), line, earth).abs();
+        if after < 1.0 { f64::INFINITY } else { (before - after) / (after / TESTER_OHM) }
+    }
+
+    /// Temperature of the joint at a node: the air, and what the resistance of a bad joint there makes of its current.
+    fn celsius(&self, world: &World, node: usize) -> f64 {
+        let live = self.live(world);
+        let heat = |(e, r): &(usize, Resistor)| {
+            let What::Wire(w) = world.net.edges[*e].what else { return 0.0 };
+            let joint = world.joints.get(&w).copied().unwrap_or(0.0);
+            let here = world.net.edges[*e].a == node || world.net.edges[*e].b == node;
+            if !here || joint == 0.0 {
+                return 0.0;
+            }
+            let volts = if Circuit::is_mains(world, node) { &live.mains } else { &live.dc };
+            let amps = (volts.at[r.a] - volts.at[r.b]) / r.ohm;
+            amps * amps * joint
+        };
+        AIR_C + KELVIN_PER_WATT * self.base.branches.iter().map(heat).sum::<f64>()
     }
 
     /// Time until a residual-current device opens with a leak put between two nodes.

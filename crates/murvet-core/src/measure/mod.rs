@@ -37,6 +37,11 @@ pub enum Function {
     /// Milliseconds until the residual-current device upstream opens, with this leakage in mA from the first terminal to
     /// the second; infinite when it does not.
     TripMs(f64),
+    /// Impedance of the loop that a fault from the first terminal to the second would take through its source, ohm; infinite
+    /// where nothing drives it.
+    LoopOhm,
+    /// Temperature of the joint at the first terminal, C.
+    Celsius,
 }
 
 impl Function {
@@ -47,6 +52,8 @@ impl Function {
             Function::Ohms | Function::Insulation => "ohm",
             Function::DcAmps | Function::AcAmps => "A",
             Function::TripMs(_) => "ms",
+            Function::LoopOhm => "ohm",
+            Function::Celsius => "C",
         }
     }
 

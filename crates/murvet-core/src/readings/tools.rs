@@ -28,6 +28,8 @@ pub enum Tool {
     RcdTester,
     /// A plug with a fixed leakage: the device opens or does not.
     TestPlug,
+    /// A tester of the loop from line to earth that opens no residual-current device.
+    LoopTester,
     /// A thermometer for joints.
     Thermometer,
     /// A torque key.
@@ -51,7 +53,7 @@ pub struct Substitute {
 
 impl Tool {
     /// Every tool that an instrument can be registered as.
-    pub const REGISTERED: [Tool; 12] = [
+    pub const REGISTERED: [Tool; 13] = [
         Tool::Voltmeter,
         Tool::TrueRms,
         Tool::LowImpedance,
@@ -62,6 +64,7 @@ impl Tool {
         Tool::AcClamp,
         Tool::RcdTester,
         Tool::TestPlug,
+        Tool::LoopTester,
         Tool::Thermometer,
         Tool::TorqueKey,
     ];
@@ -79,6 +82,7 @@ impl Tool {
             Tool::AcClamp => "ac-clamp",
             Tool::RcdTester => "rcd-tester",
             Tool::TestPlug => "test-plug",
+            Tool::LoopTester => "loop-tester",
             Tool::Thermometer => "thermometer",
             Tool::TorqueKey => "torque-key",
             Tool::Monitor => "monitor",
@@ -104,6 +108,7 @@ impl Tool {
             Tool::AcClamp => "zeroed AC clamp, one conductor",
             Tool::RcdTester => "residual-current tester",
             Tool::TestPlug => "plug with a fixed leakage",
+            Tool::LoopTester => "loop tester that opens nothing",
             Tool::Thermometer => "thermometer",
             Tool::TorqueKey => "torque key",
             Tool::Monitor => "the rig's own monitor",

@@ -120,41 +120,6 @@ impl Planner<'_> {
         }
     }
 
-    /// The load test, and what it does to joints.
-    pub(super) fn endurance(&mut self) {
-        if self.audit.net.consumers.is_empty() || self.pieces(Kind::Battery).is_empty() {
-            return;
-        }
-        let test = |id: &str, title: &str, unit, high: f64, meaning: &str, minutes| {
-            Test {
-            id: id.to_owned(),
-            phase: Phase::Load,
-            title: title.to_owned(),
-            terminals: "every joint of the main path: posts, devices, isolator, bars, studs".to_owned(),
-            state: "everything on that can be on together, longer than the complaint takes to appear, half an hour if unknown"
-                .to_owned(),
-            tools: &[Tool::Thermometer, Tool::Voltmeter],
-            unit,
-            predicted: None,
-            limit: band(0.0, high, "common practice, no source"),
-            meaning: meaning.to_owned(),
-            minutes,
-            parts: None,
-            probe: None,
-        }
-        };
-        let rise = "A joint that is hotter than its neighbours has resistance; one that still climbs will not hold.";
-        self.tests.push(test("heat:joints", "Hottest joint above the air, after the load", "K", 30.0, rise, 35));
-        self.tests.push(test(
-            "heat:slope",
-            "How fast the hottest joint still climbs, kelvin in ten minutes",
-            "K",
-            2.0,
-            rise,
-            1,
-        ));
-    }
-
     pub(super) fn closing(&mut self) {
         let opened: Vec<(String, String)> = self
             .audit

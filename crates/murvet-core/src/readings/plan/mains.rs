@@ -418,18 +418,10 @@ impl<'a> Planner<'a> {
             };
             // It stands behind this device and behind no other: without the poles of the one it is cut off from the
             // supply, without those of the others it is not.
-            let reached = |without: &dyn Fn(usize) -> bool| {
-                let mut union = crate::network::Union::new(net.nodes.len());
-                for (k, edge) in net.edges.iter().enumerate() {
-                    let bond = matches!(edge.what, crate::network::What::Bond { .. });
-                    if !edge.residual.is_some_and(without) && state.closed(net, k) && !bond && !net.crosses_earth(edge)
-                    {
-                        union.join(edge.a, edge.b);
-                    }
-                }
-                union.find(l) == union.find(net.sources[shore].plus)
+            let behind = |without: &dyn Fn(usize) -> bool| {
+                !self.reached(state, (l, net.sources[shore].plus), &|e| e.residual.is_some_and(without))
             };
-            if !reached(&|p| p == piece) && reached(&|p| p != piece) {
+            if behind(&|p| p == piece) && !behind(&|p| p != piece) {
                 let stand = Self::standing(&state.setting.controls);
                 return Some(Probe::between(Function::TripMs(ma), &self.name(l), &self.name(e), stand));
             }

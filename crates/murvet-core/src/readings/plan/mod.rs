@@ -2,7 +2,9 @@
 
 mod dead;
 mod direct;
+mod heat;
 mod looks;
+mod loops;
 mod mains;
 mod power;
 
@@ -54,6 +56,7 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.loops();
     p.changeovers();
     p.residual();
+    p.fault_loops();
     p.balances();
     p.idle();
     p.endurance();
@@ -140,6 +143,11 @@ impl Planner<'_> {
             Function::Insulation => band(v.min(APART_OHM), f64::INFINITY, source),
             Function::AcAmps => band((0.9 * v - 0.3).max(0.0), 1.1 * v + 0.3, source),
             Function::DcAmps => band(v - 0.1 * v.abs() - 0.3, v + 0.1 * v.abs() + 0.3, source),
+            Function::LoopOhm if v.is_infinite() => band(1e4, f64::INFINITY, source),
+            Function::LoopOhm => {
+                band((0.7 * v - 0.3).max(0.0), 1.3 * v + 2.0, "the rig as traced behind a usual supply")
+            }
+            Function::Celsius => return None,
             Function::TripMs(_) if v.is_infinite() => band(1000.0, f64::INFINITY, source),
             // How soon within its limit is not predicted.
             Function::TripMs(_) => return None,

@@ -35,14 +35,18 @@ fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
     }
     if let Ok(value) = typed.parse::<f64>() {
         // A current may come out where it should go in.
-        let least = if unit == "A" { -1e6 } else { 0.0 };
+        let least = match unit {
+            "A" => -1e6,
+            "C" => -60.0,
+            _ => 0.0,
+        };
         return if (least..1e12).contains(&value) {
             Ok(value)
         } else {
             Err(crate::say("readings.is-out-of-range-type", &[&typed]))
         };
     }
-    if unit == "K" {
+    if matches!(unit, "K" | "C") {
         return Err(crate::say("readings.type-a-number-in-or", &[&typed, &unit]));
     }
     let wanted = dimension(unit);

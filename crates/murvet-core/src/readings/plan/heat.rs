@@ -1,0 +1,73 @@
+//! The load test, and what it does to joints.
+
+use super::{Planner, band};
+use crate::catalogue::{Kind, SourceKind};
+use crate::measure::{Function, Probe, Stand};
+use crate::network::What;
+use crate::readings::{Combine, Part, Parts, Phase, Test, Tool};
+
+/// Most that a joint may stand above the air, K, and climb in ten minutes, K. Common practice, no source.
+const RISE_K: f64 = 30.0;
+const SLOPE_K: f64 = 2.0;
+
+impl Planner<'_> {
+    /// How warm the joints of the main path get under everything that can be on together, and whether they still climb.
+    pub(super) fn endurance(&mut self) {
+        let net = &self.audit.net;
+        if net.consumers.is_empty() || self.pieces(Kind::Battery).is_empty() {
+            return;
+        }
+        let rig = &self.audit.assumed;
+        let dc = net.consumers.iter().filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad);
+        let stand = Stand { on: dc.map(|c| rig.pieces[c.piece].id.clone()).collect(), dark: true, ..Stand::default() };
+        // The joint that carries most, else the bank's own: where the thermometer goes first.
+        let amps = |w: usize| {
+            let leads = vec![(format!("wire:{}", net.wires[w].key), String::new())];
+            self.world.read(&Probe { function: Function::DcAmps, leads, stand: stand.clone() }).map_or(0.0, f64::abs)
+        };
+        let most = net.edges.iter().filter_map(|e| match e.what {
+            What::Wire(w) => Some((e.a, amps(w))),
+            _ => None,
+        });
+        let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| s.plus);
+        // Of several that carry the same the first on the way from the bank.
+        let hottest = most.fold(None::<(usize, f64)>, |best, (n, a)| match best {
+            Some((_, most)) if a <= most + 1e-6 => best,
+            _ if a > 0.0 => Some((n, a)),
+            _ => best,
+        });
+        let hottest = hottest.map(|(n, _)| n).or(bank);
+        let Some(at) = hottest.map(|n| self.name(n)) else { return };
+        let celsius = |label: &str, stand: &Stand| Part {
+            label: label.to_owned(),
+            unit: "C",
+            probe: Probe::between(Function::Celsius, &at, &at, stand.clone()),
+        };
+        let rise = "A joint that is hotter than its neighbours has resistance; one that still climbs will not hold.";
+        let test = |id: &str, title: &str, high: f64, minutes, list: Vec<Part>| {
+            Test {
+            id: id.to_owned(),
+            phase: Phase::Load,
+            title: title.to_owned(),
+            terminals: format!("every joint of the main path: posts, devices, isolator, bars, studs; {at} carries most"),
+            state: "everything on that can be on together, longer than the complaint takes to appear, half an hour if unknown"
+                .to_owned(),
+            tools: &[Tool::Thermometer, Tool::Voltmeter],
+            unit: "K",
+            predicted: None,
+            limit: band(f64::NEG_INFINITY, high, "common practice, no source"),
+            meaning: rise.to_owned(),
+            minutes,
+            parts: Some(Parts { combine: Combine::Difference, list }),
+            probe: None,
+        }
+        };
+        let joints = vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &stand)];
+        let slope = vec![celsius("Hottest joint ten minutes ago", &stand), celsius("Hottest joint now", &stand)];
+        let list = [
+            test("heat:joints", "Hottest joint above the air, after the load", RISE_K, 35, joints),
+            test("heat:slope", "How far the hottest joint climbs in ten minutes", SLOPE_K, 11, slope),
+        ];
+        self.tests.extend(list);
+    }
+}
