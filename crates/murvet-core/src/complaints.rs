@@ -169,7 +169,8 @@ pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Te
         Symptom::Falls => (&["into", "loop", "charge-amps", "balance", "idle", "parasitic"], false),
         Symptom::Tingles => (&["earth", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
         Symptom::Hot => (&["torque", "heat", "drop", "path", "strands"], false),
-        Symptom::Other => (&[], false),
+        // What no measurement shows is looked at.
+        Symptom::Other => (&["look", "torque", "strands", "signal", "shunt", "button"], false),
     };
     let (kinds, own) = anywhere;
     let on = |t: &&Test| complaint.on.as_deref().is_none_or(|s| t.id.split(':').any(|p| p == s));

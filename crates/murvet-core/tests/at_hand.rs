@@ -246,7 +246,8 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
     assert_eq!(first(&complaint(Symptom::Weak, "pump", None)), "drop:pump");
     assert_eq!(first(&complaint(Symptom::Trips, "cu", None)), "insul:cu");
     assert_eq!(first(&complaint(Symptom::Hot, "house", None)), "torque:house");
-    assert_eq!(first(&complaint(Symptom::Other, "desk", None)), "");
+    assert_eq!(first(&complaint(Symptom::Other, "cu", None)), "torque:cu");
+    assert!(first(&complaint(Symptom::Other, "", None)).starts_with("look:"), "somebody goes and looks");
     // "The desk outlet is dead on the inverter and the galley outlet works": a core of the cable between them, or nothing.
     let told = |c: Complaint| as_observed(&audit, &tests, &c).expect("the model has such a reading");
     let seen = [

@@ -74,6 +74,16 @@ async fn tests_ask_for_what_is_in_the_case_and_what_takes_its_place_clears_nothi
     site.reading("n-e:cu", "0.3").await;
     let (_, page) = site.get(&site.at("readings?test=n-e:cu")).await;
     assert!(page.contains("outcome-fail") && page.contains("instead of insulation tester"), "{page}");
+    // What was chosen is what it was taken with, though something better lies there.
+    register(&site, "I-1", &["insulation"], Some(("2026-01-10", "2999-01-10"))).await;
+    let by = async |tool: &str| {
+        site.post(&site.at("readings"), &[("test", "n-e:hook"), ("value", "OL"), ("tool", tool)]).await;
+        csv(&site).await.pop().unwrap_or_default()
+    };
+    let row = by(&meter).await;
+    assert!(row.contains(",lower,") && row.contains("M-1") && !row.contains("I-1"), "{row}");
+    let row = by("").await;
+    assert!(row.contains(",full,") && row.contains("I-1"), "{row}");
     // What nothing measures is refused with what to do, and the page offers to leave it out.
     let (status, _, said) = site.post(&site.at("readings"), &[("test", "stray:desk"), ("value", "0.1")]).await;
     assert!(status == StatusCode::CONFLICT || status == StatusCode::NOT_FOUND, "{status} {said}");

@@ -119,11 +119,6 @@ pub(crate) fn instead_words(tool: Tool, s: &Substitute) -> String {
     crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
 }
 
-/// Whether a monitor may take the place of a tool.
-fn by_monitor(tool: Tool) -> bool {
-    tool.substitutes().iter().any(|s| s.by == Tool::Monitor)
-}
-
 /// The value that stands for the rig's own monitor in forms.
 const MONITOR: &str = "monitor";
 
@@ -167,7 +162,10 @@ impl Case {
             let by = std::iter::once(tool).chain(tool.substitutes().iter().map(|s| s.by));
             let mut choices: Vec<(String, String, bool)> = Vec::new();
             for t in by {
-                for h in self.list.iter().filter(|h| h.serves(t)) {
+                // What is in date first, among those that serve alike.
+                let mut serving: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
+                serving.sort_by_key(|h| h.state.warns());
+                for h in serving {
                     if !choices.iter().any(|(id, ..)| *id == h.id.to_string()) {
                         choices.push((
                             h.id.to_string(),
@@ -180,8 +178,6 @@ impl Case {
                     choices.push((MONITOR.to_owned(), t.words().to_owned(), false));
                 }
             }
-            // What is in date first; sorting keeps the order of what serves better.
-            choices.sort_by_key(|(.., warns)| *warns);
             Offer { tool: tool.word(), words: tool.words(), choices }
         };
         let offers = test.tools.iter().filter(|t| **t != Tool::Hands).map(offer);
@@ -200,23 +196,31 @@ impl Case {
         let mut instead: Vec<String> = Vec::new();
         let monitored = self.monitored(test);
         for &tool in test.tools.iter().filter(|t| **t != Tool::Hands) {
-            let id = |h: &&Held| chosen.contains(&h.id.to_string());
-            let best = |t: Tool| {
-                let mut serving: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
-                serving.sort_by_key(|h| h.state.warns());
-                serving.iter().copied().find(id).or_else(|| serving.first().copied())
+            let picked = |h: &&&Held| chosen.contains(&h.id.to_string());
+            let serving = |t: Tool| {
+                let mut list: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
+                list.sort_by_key(|h| h.state.warns());
+                list
             };
-            let wants_monitor = chosen.iter().any(|c| c == MONITOR);
-            if let Some(h) = best(tool).filter(|_| !(wants_monitor && monitored && by_monitor(tool))) {
+            let picked_for = |t: Tool| serving(t).iter().find(picked).copied();
+            // What was chosen goes before what would serve better: a reading names what it was taken with.
+            let instead_of = |s: &'static Substitute| match s.by {
+                Tool::Monitor => (monitored && chosen.iter().any(|c| c == MONITOR)).then_some((s, None)),
+                by => picked_for(by).map(|h| (s, Some(h))),
+            };
+            let otherwise = |s: &'static Substitute| match s.by {
+                Tool::Hands => Some((s, None)),
+                Tool::Monitor => monitored.then_some((s, None)),
+                by => serving(by).first().map(|h| (s, Some(*h))),
+            };
+            let substitutes = || tool.substitutes().iter();
+            let by_choice = if picked_for(tool).is_some() { None } else { substitutes().find_map(instead_of) };
+            let right = picked_for(tool).or_else(|| serving(tool).first().copied());
+            if let Some(h) = right.filter(|_| by_choice.is_none()) {
                 taken.instruments.push(h.id);
                 continue;
             }
-            let substitute = tool.substitutes().iter().find_map(|s| match s.by {
-                Tool::Hands => Some((s, None)),
-                Tool::Monitor => monitored.then_some((s, None)),
-                by => best(by).map(|h| (s, Some(h))),
-            });
-            let Some((s, held)) = substitute else {
+            let Some((s, held)) = by_choice.or_else(|| substitutes().find_map(otherwise)) else {
                 return Err(crate::say("case.nothing-at-hand", &[&tool.words()]));
             };
             taken.instruments.extend(held.map(|h| h.id));

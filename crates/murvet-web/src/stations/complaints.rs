@@ -19,7 +19,7 @@ use serde::Deserialize;
 /// Longest line of a complaint, characters, and most lines of a list.
 const MOST_CHARS: usize = 400;
 const MOST_LINES: usize = 200;
-/// Tests offered with a complaint.
+/// Tests named with a complaint.
 const OFFERED: usize = 4;
 
 /// A complaint with how it stands.
@@ -117,6 +117,8 @@ struct ComplaintsPage {
     open: usize,
     all: usize,
     symptoms: Vec<(&'static str, &'static str)>,
+    /// Tests named with a complaint; all of them can be chosen.
+    named: usize,
     pieces: Vec<(String, String)>,
     sources: Vec<String>,
     ends: Vec<&'static str>,
@@ -147,10 +149,12 @@ pub(crate) struct ListForm {
     lines: String,
 }
 
-/// The readings of a test in order, whether each cleared; nothing where there is none. What does not settle shows nothing.
+/// The readings of a test in order, whether each cleared; nothing where there is none. What does not settle shows nothing, and
+/// what is of lower rank clears nothing.
 fn shown(readings: &[Reading], test: &str) -> Vec<bool> {
     let own = readings.iter().filter(|r| r.test == test && r.outcome != Outcome::Unsettled.words());
-    own.map(|r| Outcome::clears(&r.outcome) && r.outcome != Outcome::Differs.words()).collect()
+    let cleared = |r: &Reading| Outcome::clears(&r.outcome) && r.outcome != Outcome::Differs.words();
+    own.filter(|r| !(r.lower_rank && cleared(r))).map(cleared).collect()
 }
 
 async fn page(
@@ -171,12 +175,7 @@ async fn page(
             outcome: readings.iter().rfind(|r| r.test == t.id).map_or_else(String::new, |r| r.outcome.clone()),
         };
         let list = reproduced_by(&tests, &t.complaint());
-        Row {
-            understood: t.understood(),
-            shows: list.iter().take(OFFERED).map(test).collect(),
-            ended: t.ended(&tests),
-            told: t,
-        }
+        Row { understood: t.understood(), shows: list.iter().map(test).collect(), ended: t.ended(&tests), told: t }
     };
     let all = told(app, firm, visit).await?;
     let open = all.iter().filter(|t| t.standing == Standing::Open).count();
@@ -200,6 +199,7 @@ async fn page(
         lists,
         open,
         all: count,
+        named: OFFERED,
         symptoms: Symptom::ALL.iter().map(|s| (s.word(), s.words())).collect(),
         pieces: pieces.map(|p| (p.id.clone(), p.title().to_owned())).collect(),
         sources,

@@ -125,6 +125,7 @@ pub(crate) async fn import(
         };
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&page)?).into_response());
     };
+    let mut kept = records(&app, &desk, &tests).await?;
     let (mut bad, mut taken) = (Vec::new(), 0);
     let mut aside = csv::Writer::from_writer(Vec::new());
     aside.write_record(&heads).map_err(broken)?;
@@ -143,12 +144,11 @@ pub(crate) async fn import(
                     at => {
                         let at = at.and_then(Result::ok).map_or(now, |t| t.with_timezone(&Utc).min(now));
                         let pair = (row.get(test_at).unwrap_or_default(), row.get(value_at).unwrap_or_default());
-                        let kept = records(&app, &desk, &tests).await?;
                         // Every sample stands in a column of its own; where it does, it is read again.
                         let samples = column("samples").and_then(|c| row.get(c)).filter(|s| !s.is_empty());
                         let value = samples.unwrap_or(pair.1);
                         let told = Told { test: pair.0, value, with: &[], client: None, at };
-                        match enter(&app, &desk, &tests, &kept, &told).await {
+                        match enter(&app, &desk, &tests, &mut kept, &told).await {
                             Ok(()) => None,
                             Err(refusal) => Some(refusal.words()?),
                         }

@@ -149,13 +149,13 @@ pub(crate) struct Told<'a> {
     pub at: DateTime<Utc>,
 }
 
-/// Enters one reading: judged against the rig as it is now, refused where it would energise on trust or where nothing at hand
+/// Enters one reading, which may pass a guard of the next: judged against the rig as it is now, refused where it would energise on trust or where nothing at hand
 /// measures it.
 pub(crate) async fn enter(
     app: &App,
     desk: &Desk,
     tests: &[Test],
-    kept: &Records,
+    kept: &mut Records,
     told: &Told<'_>,
 ) -> Result<(), Refusal> {
     let not_yet = |words: String| Refusal::Other(AppError::NotYet(words));
@@ -192,7 +192,9 @@ pub(crate) async fn enter(
         means: &with.means,
     };
     let added = app.store.add_reading(desk.firm, desk.visit.id, &new, desk.person.id, told.at).await;
-    added.map(|_| ()).map_err(|e| Refusal::Other(e.into()))
+    let id = added.map_err(|e| Refusal::Other(e.into()))?;
+    kept.add(id, &new, &desk.person.name, told.at);
+    Ok(())
 }
 
 /// One reading: `test`, `value` or a `part` for each value it takes, and a `tool` for each instrument that was chosen.
@@ -204,7 +206,7 @@ pub(crate) async fn record(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = plan(&desk.audit);
-    let kept = records(&app, &desk, &tests).await?;
+    let mut kept = records(&app, &desk, &tests).await?;
     let all = |key: &str| -> Vec<String> { form.iter().filter(|(k, _)| k == key).map(|(_, v)| v.clone()).collect() };
     let test = all("test").into_iter().next_back().ok_or_else(|| AppError::BadInput("test?".to_owned()))?;
     let parts = all("part");
@@ -213,7 +215,7 @@ pub(crate) async fn record(
     let value = typed.join(";");
     let with = all("tool");
     let told = Told { test: &test, value: &value, with: &with, client: None, at: app.clock.now() };
-    match enter(&app, &desk, &tests, &kept, &told).await {
+    match enter(&app, &desk, &tests, &mut kept, &told).await {
         Ok(()) => {
             let to = format!("/visits/{visit}/readings?test={}#entry", urlencode(&test));
             Ok(Redirect::to(&to).into_response())
@@ -237,14 +239,13 @@ pub(crate) async fn record_grid(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = plan(&desk.audit);
+    let mut kept = records(&app, &desk, &tests).await?;
     let mut problems = Vec::new();
     let phase = form.iter().find(|(k, _)| k == "grid").map(|(_, v)| v.clone());
     for (key, typed) in form.iter().filter(|(_, v)| !v.trim().is_empty()) {
         let Some(id) = key.strip_prefix("v:") else { continue };
-        // Each reading may pass a guard of the next.
-        let kept = records(&app, &desk, &tests).await?;
         let told = Told { test: id, value: typed, with: &[], client: None, at: app.clock.now() };
-        let Err(refusal) = enter(&app, &desk, &tests, &kept, &told).await else { continue };
+        let Err(refusal) = enter(&app, &desk, &tests, &mut kept, &told).await else { continue };
         let title = tests.iter().find(|t| t.id == id).map_or(id, |t| &t.title);
         problems.push(format!("{title}: {}", refusal.words()?));
     }
@@ -308,17 +309,17 @@ pub(crate) async fn deliver(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = plan(&desk.audit);
+    let mut kept = records(&app, &desk, &tests).await?;
     let mut answers = Vec::new();
     for w in list.into_iter().take(200) {
         let name = w.client.len() <= 64 && w.client.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
         // A clock that is ahead counts as now.
         let at = w.at.min(app.clock.now());
-        let kept = records(&app, &desk, &tests).await?;
         let refused = if !name || w.client.is_empty() {
             Some(crate::t("readings.no-name").to_owned())
         } else {
             let told = Told { test: &w.test, value: &w.value, with: &w.with, client: Some(&w.client), at };
-            match enter(&app, &desk, &tests, &kept, &told).await {
+            match enter(&app, &desk, &tests, &mut kept, &told).await {
                 Ok(()) => None,
                 Err(refusal) => Some(refusal.words()?),
             }

@@ -42,6 +42,11 @@ impl Holding {
         Ok(Holding(holding))
     }
 
+    /// A reading that was taken on the present revision.
+    pub fn add(&mut self, id: i64) {
+        self.0.insert(id);
+    }
+
     /// Whether a reading holds.
     pub fn has(&self, r: &Reading) -> bool {
         self.0.contains(&r.id)

@@ -20,9 +20,10 @@ use crate::stations::case::{Case, Offer, instead_words};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
+use chrono::{DateTime, Utc};
 use murvet_core::readings::{Means, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, plan, value_words};
 use murvet_draw::reading_strip;
-use murvet_store::{LeftOut, Override, Reading};
+use murvet_store::{LeftOut, NewReading, Override, Reading};
 use serde::Deserialize;
 
 struct Taken {
@@ -177,6 +178,35 @@ pub(crate) struct Records {
     monitor: bool,
     /// Which readings hold for the rig as it is now.
     pub holding: Holding,
+}
+
+impl Records {
+    /// A reading that was entered a moment ago, so that what follows need not ask the database for it.
+    fn add(&mut self, id: i64, new: &NewReading<'_>, person: &str, at: DateTime<Utc>) {
+        if self.readings.iter().any(|r| r.id == id) {
+            return;
+        }
+        self.holding.add(id);
+        self.readings.push(Reading {
+            id,
+            revision: new.revision,
+            test: new.test.to_owned(),
+            title: new.title.to_owned(),
+            value: new.value,
+            unit: new.unit.to_owned(),
+            outcome: new.outcome.to_owned(),
+            words: new.words.to_owned(),
+            supersedes: self.readings.iter().rfind(|r| r.test == new.test).map(|r| r.id),
+            person: person.to_owned(),
+            taken_at: at,
+            samples: new.samples.to_vec(),
+            instruments: new.instruments.to_vec(),
+            lower_rank: new.lower_rank,
+            means: new.means.to_owned(),
+        });
+        let shunt = self.readings.iter().rfind(|r| r.test.starts_with("shunt:"));
+        self.case.checked = shunt.is_some_and(|r| self.holding.clears(r));
+    }
 }
 
 pub(crate) async fn records(app: &App, desk: &Desk, tests: &[Test]) -> Result<Records, AppError> {
