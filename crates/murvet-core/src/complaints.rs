@@ -167,7 +167,7 @@ pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Te
         Symptom::Weak => (&["drop", "path", "sag", "outlet", "appliance", "rest"], true),
         Symptom::Trips => (&["insul", "rcd-half", "stray", "rcd", "short", "button"], false),
         Symptom::Falls => (&["into", "loop", "charge-amps", "balance", "idle", "parasitic"], false),
-        Symptom::Tingles => (&["earth", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
+        Symptom::Tingles => (&["skin", "earth", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
         Symptom::Hot => (&["torque", "heat", "drop", "path", "strands"], false),
         // What no measurement shows is looked at.
         Symptom::Other => (&["look", "torque", "strands", "signal", "shunt", "button"], false),

@@ -432,3 +432,32 @@ fn a_bad_joint_is_warm_and_the_load_test_takes_the_difference() {
     assert!(rise > 50.0 && outcome == Outcome::Fail, "{rise} K at {}", parts.list[1].probe.leads[0].0);
     assert_eq!(judged(vec![18.0, 40.5]), (22.5, Outcome::Pass));
 }
+
+#[test]
+fn a_floating_source_never_opens_its_residual_current_device_and_two_hots_are_told_apart() {
+    // The inverter of the trailer feeds one outlet; what bonds it decides whether a leak opens anything.
+    let of_bond = |bond: &str| {
+        let text = format!(
+            "battery b: lifepo4 12.8V 200Ah\ninverter inv: 1000W dc 12V ac 230V {bond} isolated\n\
+             run b.+ : 0.5m 35mm2, fuse F 150A class-t, 0.5m 35mm2, inv.dc+\nrun b.- : 1m 35mm2, inv.dc-\n\
+             panel p: main 16A rcd 30mA, way s 10A\noutlet o\ncable a 3x1.5mm2 1m inv -> p.main\ncable c 3x1.5mm2 3m p.s -> o\n"
+        );
+        let audit = audit(&parse(&text).expect("parses"), ProfileId::EuUk);
+        let tests = plan(&audit);
+        of(&tests, "rcd-on:inv:p").clone()
+    };
+    let judged = |test: &Test, ms: f64| {
+        judge_sampled(test, &Sampled { samples: vec![ms], wanders: false }).map(|(_, v)| v.outcome).expect("judged")
+    };
+    let (bonded, floating) = (of_bond("bond-switched"), of_bond("bond-none"));
+    assert_eq!(judged(&bonded, 26.0), Outcome::Pass);
+    // Traced as floating, over range is what is expected, and it fails: nobody is protected.
+    assert!(floating.predicted.as_ref().is_some_and(|p| p.holds(f64::INFINITY)), "{:?}", floating.predicted);
+    assert_eq!(judged(&floating, f64::INFINITY), Outcome::Fail);
+    // Two opposite hots of 120 V stand at 240 V, an adapter from one hot feeds both: 0 V.
+    let coach = include_str!("sound/coach.rig");
+    let audit = audit(&parse(coach).expect("parses"), ProfileId::NaRv);
+    let tests = plan(&audit);
+    let legs: Vec<&Test> = tests.iter().filter(|t| t.id.starts_with("legs:")).collect();
+    assert!(legs.iter().any(|t| t.predicted.as_ref().is_some_and(|p| p.holds(240.0))), "{legs:?}");
+}

@@ -9,6 +9,9 @@ use crate::readings::{Phase, Test, Tool};
 use crate::rig::Core;
 use std::collections::{BTreeMap, BinaryHeap};
 
+/// Most that a skin may stand above true earth, V. Common practice, no source.
+const SKIN_V: f64 = 2.0;
+
 /// A cable with the nodes that each of its cores joins.
 type Landings = (String, Vec<(Core, usize, usize)>);
 
@@ -18,6 +21,23 @@ impl Planner<'_> {
         for i in self.pieces(Kind::Inlet) {
             let id = self.ctx.id(i).to_owned();
             let (low, high) = profile.supply_v;
+            self.tests.push(Test {
+                id: format!("skin:{id}"),
+                phase: Phase::Supply,
+                title: format!("Skin against true {}, before the rig is touched", profile.words.earth),
+                terminals: "bare metal of skin, step or drawbar to a rod in the ground".to_owned(),
+                state: "plugged in as it was found".to_owned(),
+                tools: &[Tool::LowImpedance],
+                unit: "V",
+                predicted: None,
+                limit: band(0.0, SKIN_V, "common practice, no source"),
+                meaning: "The skin is live: keep off, pull the plug at the supply end. Earth is lost and something leaks, or \
+                          neutral meets the body on a reversed supply."
+                    .to_owned(),
+                minutes: 1,
+                parts: None,
+                probe: None,
+            });
             self.tests.push(Test {
                 id: format!("supply-volts:{id}"),
                 phase: Phase::Supply,

@@ -1,13 +1,11 @@
-//! Alternating current by source: outlets, exposed pins, charger loops, residual-current devices, changeovers.
+//! Alternating current by source: outlets, exposed pins, charger loops, changeovers, stray currents.
 
 use super::{DEAD_V, Planner, band};
-use crate::catalogue::{Kind, Role, SourceKind};
+use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::WireSpot;
-use crate::profiles::ProfileId;
-use crate::readings::{Band, LOOK, Phase, Test, Tool};
+use crate::readings::{Band, Phase, Test, Tool};
 use crate::states::State;
-use crate::units::Dimension;
 
 impl<'a> Planner<'a> {
     /// Volts expected between line and neutral of a node pair in a state.
@@ -296,137 +294,6 @@ impl<'a> Planner<'a> {
         };
         let widest = || states().rev().max_by_key(reach);
         states().find(|s| self.volts(s, line, neutral) > 0.0).or_else(widest)
-    }
-
-    pub(super) fn residual(&mut self) {
-        let rig = &self.audit.assumed;
-        let na = self.audit.profile == ProfileId::NaRv;
-        let mut devices: Vec<(String, f64)> = Vec::new();
-        for p in rig.pieces.iter().filter(|p| p.status.present()) {
-            let typical = if na { 0.005 } else { 0.03 };
-            if matches!(p.kind, Kind::Rcd | Kind::Rcbo | Kind::GfciOutlet)
-                || (p.kind == Kind::Panel && p.attrs.contains_key("rcd"))
-            {
-                devices.push((p.id.clone(), p.si("rcd", Dimension::Current).unwrap_or(typical)));
-            }
-            for w in p.ways.iter().filter(|w| w.rcd.is_some()) {
-                let amps = w.rcd.as_ref().and_then(|v| v.si(Dimension::Current)).unwrap_or(typical);
-                devices.push((format!("{}.{}", p.id, w.id), amps));
-            }
-        }
-        for (id, amps) in devices {
-            let ma = amps * 1000.0;
-            let gfci = ma <= 6.0;
-            let (test_ma, limit_ms, source) = if gfci {
-                // UL 943: t <= (20 / I)^1.43 s, I in mA; exact by definition.
-                (6.0, (20.0f64 / 6.0).powf(1.43) * 1000.0, "UL 943, t <= (20 / I)^1.43 s")
-            } else {
-                (ma, 300.0, "IEC 61008, 300 ms at the rated residual current (recalled)")
-            };
-            let probe = |leak: f64| self.leak_at(&id, leak);
-            let rcd = self.audit.rules.words.rcd;
-            let test = |what: &str, title: String, limit: Band, meaning: &str, probe: Option<Probe>| Test {
-                id: format!("{what}:{id}"),
-                phase: Phase::Shore,
-                title,
-                terminals: probe.as_ref().map_or_else(
-                    || format!("line to earth behind {id}"),
-                    |p| format!("{} to {} behind {id}", p.leads[0].0, p.leads[0].1),
-                ),
-                state: "on shore, then again on each other source".to_owned(),
-                tools: &[Tool::RcdTester],
-                unit: "ms",
-                predicted: None,
-                limit,
-                meaning: meaning.to_owned(),
-                minutes: 3,
-                parts: None,
-                probe,
-            };
-            let dead = "It does not open on earth leakage: replace it. Its button proves nothing of this.";
-            let mut list = vec![test(
-                "rcd",
-                format!("{rcd} of {id}: time to open at {test_ma:.0} mA"),
-                band(0.0, limit_ms, source),
-                dead,
-                probe(test_ma),
-            )];
-            if !gfci && (ma - 30.0).abs() < 1.0 {
-                let five = band(0.0, 40.0, "IEC 61008, 40 ms at five times the rated residual current (recalled)");
-                list.push(test(
-                    "rcd-five",
-                    format!("{rcd} of {id}: time to open at {:.0} mA", 5.0 * ma),
-                    five,
-                    dead,
-                    probe(5.0 * ma),
-                ));
-            }
-            let half = band(1000.0, f64::INFINITY, "IEC 61008: it holds at half its rated residual current (recalled)");
-            list.push(test(
-                "rcd-half",
-                format!("{rcd} of {id} holds at {:.0} mA", ma / 2.0),
-                half,
-                "It opens at half: too sensitive, or something behind it leaks already.",
-                probe(ma / 2.0),
-            ));
-            for t in list {
-                match t.probe.clone() {
-                    // Half its current is below what the model calls a trip; what it predicts is what is wanted.
-                    Some(p) => self.measured(t, p),
-                    None => self.tests.push(t),
-                }
-            }
-            self.tests.push(Test {
-                id: format!("button:{id}"),
-                phase: Phase::Shore,
-                title: format!("The button of {id} opens it"),
-                terminals: id.clone(),
-                state: "on shore".to_owned(),
-                tools: &[Tool::Hands],
-                unit: LOOK,
-                predicted: None,
-                limit: band(1.0, 1.0, "common practice, no source"),
-                meaning: "Dead mechanically. That it opens by its button proves nothing of earth leakage.".to_owned(),
-                minutes: 1,
-                parts: None,
-                probe: None,
-            });
-        }
-    }
-
-    /// A leak from line to earth at an outlet behind a residual-current device, while shore feeds it.
-    fn leak_at(&self, device: &str, ma: f64) -> Option<Probe> {
-        let net = &self.audit.net;
-        let id = device.split('.').next().unwrap_or_default();
-        let piece = self.audit.assumed.pieces.iter().position(|p| p.id == id)?;
-        let shore = net.sources.iter().position(|s| s.kind == SourceKind::Shore)?;
-        // Outlets first, where a tester plugs in; else any line behind it, against the earth of its piece or of the inlet.
-        let outlet = |n: &usize| {
-            let kind = net.nodes[*n].piece.map(|p| self.audit.assumed.pieces[p].kind);
-            !matches!(kind, Some(Kind::Outlet | Kind::GfciOutlet))
-        };
-        let mut lines: Vec<usize> = (0..net.nodes.len()).filter(|&n| net.nodes[n].role == Role::Line).collect();
-        lines.sort_by_key(outlet);
-        for l in lines {
-            let own = net.nodes[l].piece;
-            let at = |role: Role| net.nodes.iter().position(|n| n.piece == own && own.is_some() && n.role == role);
-            let Some(e) = at(Role::Earth).or(net.sources[shore].earth) else { continue };
-            let Some(n) = at(Role::Neutral).or(Some(net.sources[shore].minus)) else { continue };
-            let Some(state) = self.worst_state(shore, l, n).filter(|s| s.live.sources_at(net, l).any(|s| s == shore))
-            else {
-                continue;
-            };
-            // It stands behind this device and behind no other: without the poles of the one it is cut off from the
-            // supply, without those of the others it is not.
-            let behind = |without: &dyn Fn(usize) -> bool| {
-                !self.reached(state, (l, net.sources[shore].plus), &|e| e.residual.is_some_and(without))
-            };
-            if behind(&|p| p == piece) && !behind(&|p| p != piece) {
-                let stand = Self::standing(&state.setting.controls);
-                return Some(Probe::between(Function::TripMs(ma), &self.name(l), &self.name(e), stand));
-            }
-        }
-        None
     }
 
     /// Volts at the input of every hard-wired appliance, by source.

@@ -7,6 +7,8 @@ mod looks;
 mod loops;
 mod mains;
 mod power;
+mod residual;
+mod sources;
 
 use super::{Band, Phase, Test};
 use crate::audit::Audit;
@@ -49,6 +51,8 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.at_rest();
     p.charging();
     p.paths();
+    p.frequencies();
+    p.legs();
     p.outlets();
     p.appliances();
     p.strays();
@@ -73,7 +77,9 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
 /// Before the battery is closed nothing may be shorted behind it; before any mains source runs every dead test must have
 /// passed, for earth that does not reach a case is found by no live test in time; before plugging in, the supply too.
 pub fn guards<'a>(tests: &'a [Test], test: &Test) -> Vec<&'a Test> {
-    let of = |phase: Phase| tests.iter().filter(move |t| t.phase == phase && !t.is_look());
+    // The skin is felt for before anything is plugged in anew; a rig that came unplugged has no such reading.
+    let of =
+        |phase: Phase| tests.iter().filter(move |t| t.phase == phase && !t.is_look() && !t.id.starts_with("skin:"));
     let shorts = || of(Phase::Dead).filter(|t| t.id.starts_with("short:"));
     match test.phase {
         Phase::Supply | Phase::Look | Phase::Dead | Phase::Close => Vec::new(),

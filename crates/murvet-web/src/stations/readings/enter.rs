@@ -46,7 +46,7 @@ fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
             Err(crate::say("readings.is-out-of-range-type", &[&typed]))
         };
     }
-    if matches!(unit, "K" | "C") {
+    if matches!(unit, "K" | "C" | "Hz") {
         return Err(crate::say("readings.type-a-number-in-or", &[&typed, &unit]));
     }
     let wanted = dimension(unit);
