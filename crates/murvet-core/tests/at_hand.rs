@@ -461,3 +461,56 @@ fn a_floating_source_never_opens_its_residual_current_device_and_two_hots_are_to
     let legs: Vec<&Test> = tests.iter().filter(|t| t.id.starts_with("legs:")).collect();
     assert!(legs.iter().any(|t| t.predicted.as_ref().is_some_and(|p| p.holds(240.0))), "{legs:?}");
 }
+
+#[test]
+fn no_reading_holds_whose_value_the_change_moved() {
+    // Every conductor thinner, every cable longer, every pair of cores swapped, every bond and link otherwise: whatever the
+    // model then shows differently must have gone stale. What is kept and not different may be measured again, but most is not.
+    let (mut kept, mut moved, mut all) = (0, 0, 0);
+    for (text, profile) in [(KITE, ProfileId::EuUk), (HERON, ProfileId::NaRv), (CURRAWONG, ProfileId::AuNz)] {
+        let (rig, old) = demo(text, profile);
+        let (was, before) = (plan(&old), World::new(&old, &[]));
+        let attribute = |piece: &str, key: &str, value: Option<&str>| Edit::Attribute {
+            piece: piece.to_owned(),
+            key: key.to_owned(),
+            value: value.map(str::to_owned),
+        };
+        let mut edits: Vec<Edit> = Vec::new();
+        for wire in old.net.wires.iter().filter(|w| matches!(w.spot, WireSpot::Run(..))).step_by(3) {
+            let thinner = if profile == ProfileId::NaRv { "14AWG" } else { "1.5mm2" };
+            edits.push(Edit::Resize { spots: vec![wire.spot], size: thinner.to_owned() });
+        }
+        for (n, cable) in rig.cables.iter().enumerate() {
+            edits.push(match n % 3 {
+                0 => Edit::Lengthen { spot: WireSpot::Cable(n, 0), length: "25m".to_owned() },
+                1 => Edit::SwapCores { cable: cable.id.clone(), a: Core::N, b: Core::PE },
+                _ => Edit::SwapCores { cable: cable.id.clone(), a: Core::L, b: Core::N },
+            });
+        }
+        for p in &rig.pieces {
+            if p.kind == murvet_core::catalogue::Kind::Panel {
+                edits.push(attribute(&p.id, "jumper", if p.flag("jumper") { None } else { Some("yes") }));
+            }
+            if p.word("bond") == Some("bond-switched") {
+                edits.push(attribute(&p.id, "bond", Some("bond-none")));
+            }
+        }
+        for edit in edits {
+            let mut real = rig.clone();
+            apply(&mut real, &edit).expect("fits");
+            let new = audit(&real, profile);
+            let (is, after) = (plan(&new), World::new(&new, &[]));
+            for t in was.iter() {
+                let (Some(n), Some(probe)) = (is.iter().find(|n| n.id == t.id), &t.probe) else { continue };
+                let holds = still_holds((&old, t), (&new, n));
+                let (a, b) = (before.read(probe).unwrap_or(0.0), after.read(probe).unwrap_or(0.0));
+                // A hundredth of what it shows, or two of its last digit, no meter in the field tells.
+                let same = a == b || (a - b).abs() <= (0.01 * a.abs()).max(0.02);
+                (kept, moved, all) = (kept + usize::from(holds), moved + usize::from(!same), all + 1);
+                assert!(same || !holds, "{edit:?}: {} showed {a} and shows {b}", t.id);
+            }
+        }
+    }
+    println!("{all} readings held against a change, {moved} moved by it, {kept} kept");
+    assert!(moved > 150 && kept > all / 2, "{all} {moved} {kept}");
+}

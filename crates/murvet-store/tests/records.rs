@@ -3,7 +3,8 @@
 use chrono::{Duration, NaiveDate, Utc};
 use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
 use murvet_store::{
-    NewAction, NewEvent, NewPerson, NewReading, NewRepair, NewVisit, Saved, Store, StoreError, verify_record,
+    NewAction, NewCalibration, NewComplaint, NewEvent, NewPerson, NewReading, NewRepair, NewVisit, Saved, Store,
+    StoreError, verify_record,
 };
 
 /// An empty database of its own for each test.
@@ -238,4 +239,77 @@ async fn a_session_is_its_own_and_its_secret_is_not_in_the_database() {
     assert!(store.add_person(firm, &new).await.is_err());
     assert_eq!(store.people(w.firm).await.expect("listed").len(), 1);
     assert!(store.people(firm).await.expect("listed").is_empty());
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_at_hand_and_what_was_told_belongs_to_one_firm_and_the_newest_word_counts() {
+    let store = fresh("at_hand").await;
+    let (ours, theirs) = (world(&store, "ana").await, world(&store, "ben").await);
+    let (now, missing) = (Utc::now(), |r: Result<(), StoreError>| matches!(r, Err(StoreError::NotFound)));
+    let meter = store.add_instrument(ours.firm, "Meter", "M-1", "voltmeter ohmmeter").await.expect("registered");
+    let day = |d| NaiveDate::from_ymd_opt(2026, 5, d).expect("a day");
+    let calibration = |d| NewCalibration { done_on: day(d), due_on: day(d + 2), certificate: "C" };
+    // Entered in any order, they come in the order in which they were done.
+    for d in [20, 4, 11] {
+        store.add_calibration(ours.firm, meter, &calibration(d), ours.person, now).await.expect("entered");
+    }
+    let done = store.calibrations(ours.firm).await.expect("listed");
+    assert_eq!(done.iter().map(|c| c.done_on).collect::<Vec<_>>(), [day(4), day(11), day(20)]);
+    assert!(missing(store.add_calibration(theirs.firm, meter, &calibration(1), theirs.person, now).await));
+    assert!(missing(store.retire_instrument(theirs.firm, meter, Some(now)).await));
+    assert!(missing(store.put_in_case(theirs.firm, theirs.visit, meter, false, theirs.person, now).await));
+    assert!(missing(store.put_in_case(ours.firm, theirs.visit, meter, false, ours.person, now).await));
+    assert!(store.instruments(theirs.firm).await.expect("listed").is_empty());
+    for there in [false, true, false] {
+        store.put_in_case(ours.firm, ours.visit, meter, there, ours.person, now).await.expect("said");
+        let home = store.left_at_home(ours.firm, ours.visit).await.expect("asked");
+        assert_eq!(home.contains(&meter), !there);
+    }
+    // A test is left out, taken up again and left out for another reason; another one stays as it is.
+    let leave = |test: &'static str, reason: &'static str| {
+        store.leave_out(ours.firm, ours.visit, (test, "A test"), (reason, false), ours.person, now)
+    };
+    for (test, reason) in [("a", "no access"), ("b", "no tool"), ("a", ""), ("a", "no hours")] {
+        leave(test, reason).await.expect("said");
+    }
+    let left = store.left_out(ours.firm, ours.visit).await.expect("listed");
+    let words: Vec<(&str, &str)> = left.iter().map(|l| (l.test.as_str(), l.reason.as_str())).collect();
+    assert_eq!(words, [("b", "no tool"), ("a", "no hours")]);
+    // Complaints are entered all or none, and end in their own visit.
+    let told = |words| NewComplaint { told_by: "Owner", words, symptom: "dead", about: Some("x"), on_source: None };
+    let list = [told("one"), told("two")];
+    store.add_complaints(ours.firm, ours.visit, &list, ours.person, now).await.expect("entered");
+    assert!(missing(store.add_complaints(ours.firm, theirs.visit, &list, ours.person, now).await));
+    let all = store.complaints(ours.firm, ours.visit).await.expect("listed");
+    assert_eq!(all.iter().map(|c| c.words.as_str()).collect::<Vec<_>>(), ["one", "two"]);
+    assert!(store.complaints(theirs.firm, theirs.visit).await.expect("listed").is_empty());
+    let say = |w: &World, id| {
+        let (store, firm, visit, person) = (store.clone(), w.firm, w.visit, w.person);
+        async move { store.add_standing(firm, visit, id, ("confirmed", Some("t"), "seen"), person, now).await }
+    };
+    say(&ours, all[1].id).await.expect("said");
+    assert!(missing(say(&theirs, all[1].id).await));
+    let standings = store.standings(ours.firm, ours.visit).await.expect("listed");
+    assert_eq!(standings.iter().map(|s| s.complaint_id).collect::<Vec<_>>(), [all[1].id]);
+    // A reading keeps its samples, over range among them, and what it was taken with.
+    let samples = [0.08, f64::INFINITY];
+    let new = NewReading {
+        revision: 1,
+        test: "earth:x",
+        title: "Continuity",
+        value: f64::INFINITY,
+        unit: "ohm",
+        outcome: "fail",
+        words: "",
+        samples: &samples,
+        instruments: &[meter],
+        lower_rank: true,
+        ..NewReading::default()
+    };
+    store.add_reading(ours.firm, ours.visit, &new, ours.person, now).await.expect("added");
+    let kept = store.readings(ours.firm, ours.visit).await.expect("listed");
+    assert_eq!(
+        (&kept[0].samples[..], &kept[0].instruments[..], kept[0].lower_rank),
+        (&samples[..], &[meter][..], true)
+    );
 }

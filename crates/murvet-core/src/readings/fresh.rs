@@ -49,7 +49,7 @@ fn path(audit: &Audit, test: &Test) -> BTreeSet<String> {
     }
     for probe in probes {
         for (a, b) in &probe.leads {
-            all.extend(of_leads(audit, passes(test, probe), a, b));
+            all.extend(of_leads(audit, reach(test, probe), a, b));
         }
         // What flows is what is switched on.
         for name in probe.stand.on.iter().chain(&probe.stand.heater) {
@@ -60,17 +60,28 @@ fn path(audit: &Audit, test: &Test) -> BTreeSet<String> {
     all
 }
 
-/// Whether a reading hangs on what lies between its leads alone: volts lost, and continuity. That nothing is shorted hangs on
-/// everything that could be.
-fn passes(test: &Test, probe: &Probe) -> bool {
+/// How far what a reading hangs on reaches.
+#[derive(Clone, Copy, PartialEq)]
+enum Reach {
+    /// What lies between its leads: volts lost to an appliance that takes its current whatever comes, and continuity.
+    Between,
+    /// Whatever is joined to its leads. That nothing is shorted hangs on everything that could be.
+    Joined,
+    /// The same across conversions: what flows on one side is asked for on the other.
+    Across,
+}
+
+fn reach(test: &Test, probe: &Probe) -> Reach {
     match probe.function {
-        Function::DcVolts => true,
-        Function::Ohms => test.limit.high.is_finite(),
-        _ => false,
+        Function::DcAmps | Function::AcAmps => Reach::Across,
+        Function::DcVolts if test.id.starts_with("path:") => Reach::Across,
+        Function::DcVolts => Reach::Between,
+        Function::Ohms if test.limit.high.is_finite() => Reach::Between,
+        _ => Reach::Joined,
     }
 }
 
-fn of_leads(audit: &Audit, passes: bool, a: &str, b: &str) -> BTreeSet<String> {
+fn of_leads(audit: &Audit, reach: Reach, a: &str, b: &str) -> BTreeSet<String> {
     let net = &audit.net;
     let node = |name: &str| net.nodes.iter().position(|n| n.name == name);
     // A clamp round a conductor by its key.
@@ -79,12 +90,16 @@ fn of_leads(audit: &Audit, passes: bool, a: &str, b: &str) -> BTreeSet<String> {
         net.wire_edge(wire).map(|e| (e.a, e.b))
     });
     let Some((a, b)) = ends.or_else(|| node(a).zip(node(b))) else { return BTreeSet::new() };
-    let edges: BTreeSet<usize> =
-        if passes { between(net, a, b) } else { joined_to(audit, a).union(&joined_to(audit, b)).copied().collect() };
+    let joined = |across: bool| joined_to(audit, a, across).union(&joined_to(audit, b, across)).copied().collect();
+    let edges: BTreeSet<usize> = match reach {
+        Reach::Between => between(net, a, b),
+        Reach::Joined => joined(false),
+        Reach::Across => joined(true),
+    };
     let leads = [a, b].into_iter().filter_map(|n| net.nodes[n].piece);
     // What feeds the part is in it by its settings.
     let touched = |n: usize| edges.iter().any(|e| net.edges[*e].a == n || net.edges[*e].b == n);
-    let feeds = net.sources.iter().filter(|s| !passes && touched(s.plus)).map(|s| s.piece);
+    let feeds = net.sources.iter().filter(|s| reach != Reach::Between && touched(s.plus)).map(|s| s.piece);
     let own: Vec<String> = leads.chain(feeds).map(|p| piece(audit, p)).collect();
     let mut all = described(audit, edges.iter().copied());
     all.extend(own);
@@ -128,7 +143,7 @@ fn of_subject(audit: &Audit, test: &Test) -> BTreeSet<String> {
             // What has a mains side is tested there.
             let mains = own.iter().any(|n| net.nodes[*n].is_mains_side());
             let sides = own.into_iter().filter(|n| !mains || net.nodes[*n].is_mains_side());
-            edges.extend(sides.flat_map(|n| joined_to(audit, n)));
+            edges.extend(sides.flat_map(|n| joined_to(audit, n, false)));
         }
     }
     let mut all = described(audit, edges.into_iter());
@@ -226,14 +241,17 @@ fn between(net: &Network, a: usize, b: usize) -> BTreeSet<usize> {
     BTreeSet::new()
 }
 
-/// Every edge that is joined to a node, without passing on through earth, chassis or a conversion.
-fn joined_to(audit: &Audit, start: usize) -> BTreeSet<usize> {
+/// Every edge that is joined to a node, without passing on through earth or chassis; on the other side of a conversion only
+/// where that is asked for.
+fn joined_to(audit: &Audit, start: usize, across: bool) -> BTreeSet<usize> {
     let (rig, net) = (&audit.assumed, &audit.net);
-    let earth = |n: usize| net.nodes[n].duty == Role::Earth;
+    // By what a terminal is, not by what it serves as: a bar of direct-current returns may serve as earth.
+    let earth = |n: usize| net.nodes[n].role == Role::Earth;
     let chassis =
         |n: usize| net.nodes[n].piece.is_some_and(|p| matches!(rig.pieces[p].kind, Kind::Chassis | Kind::Electrode));
     // From an earth one goes on along earth, never past the chassis; from anything else not beyond the first earth.
-    let common = |n: usize| chassis(n) || (earth(n) && !earth(start));
+    // What flows may come back by the chassis.
+    let common = |n: usize| if chassis(n) { !across } else { earth(n) && !earth(start) };
     let mut edges = BTreeSet::new();
     let mut seen = vec![false; net.nodes.len()];
     let mut open = vec![start];
@@ -241,6 +259,17 @@ fn joined_to(audit: &Audit, start: usize) -> BTreeSet<usize> {
     while let Some(n) = open.pop() {
         if common(n) && n != start {
             continue;
+        }
+        let converts = net.sources.iter().filter(|s| across && s.input.is_some());
+        for s in converts {
+            let (a, b) = s.input.unwrap_or((s.plus, s.minus));
+            if [s.plus, s.minus, a, b].contains(&n) {
+                for side in
+                    [s.plus, s.minus, a, b].into_iter().filter(|side| !std::mem::replace(&mut seen[*side], true))
+                {
+                    open.push(side);
+                }
+            }
         }
         for (e, edge) in net.edges.iter().enumerate() {
             let other = if edge.a == n {
