@@ -24,6 +24,7 @@ async function answer(request, url) {
 
 self.addEventListener("fetch", (event) => {
   const url = new URL(event.request.url);
-  const ours = url.origin === location.origin && /^\/(visits|assets)\//.test(url.pathname);
+  // What an instrument shows now is asked for anew or not shown at all: an old value must not pass for one of this moment.
+  const ours = url.origin === location.origin && /^\/(visits|assets)\//.test(url.pathname) && !url.pathname.endsWith("/now");
   if (event.request.method === "GET" && ours) event.respondWith(answer(event.request, url));
 });
