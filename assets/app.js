@@ -290,7 +290,11 @@ document.addEventListener("alpine:init", () => {
       clearTimeout(this.asking);
       this.asking = setTimeout(() => this.told(), 90);
     },
+    // An answer that is overtaken by a later question says nothing any more.
+    asked: 0,
+    checked: 0,
     async check() {
+      const turn = ++this.checked;
       try {
         const answer = await fetch(this.checkAt, {
           method: "POST",
@@ -299,6 +303,7 @@ document.addEventListener("alpine:init", () => {
         });
         if (!answer.ok) throw new Error(answer.status);
         const result = await answer.json();
+        if (turn !== this.checked) return;
         this.$refs.result.innerHTML = result.html;
         this.message = "";
       } catch (e) {
@@ -306,6 +311,7 @@ document.addEventListener("alpine:init", () => {
       }
     },
     async suggest() {
+      const turn = ++this.asked;
       try {
         const answer = await fetch(this.suggestAt, {
           method: "POST",
@@ -314,6 +320,7 @@ document.addEventListener("alpine:init", () => {
         });
         if (answer.ok) {
           const told = await answer.json();
+          if (turn !== this.asked) return;
           this.choices = told.choices;
           this.stands = told.stands || "";
           this.mirror = told.mirror || "";
