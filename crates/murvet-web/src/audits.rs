@@ -6,13 +6,40 @@ use crate::page::off_thread;
 use murvet_core::audit::{Audit, audit_for};
 use murvet_core::notation::{Diagnostic, parse};
 use murvet_core::profiles::{Choice, ProfileId};
+use murvet_core::readings::{Test, plan};
 use murvet_core::rig::Rig;
 use murvet_core::states::Memory;
 use std::collections::VecDeque;
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
+
+/// An audit with the test plan that follows from it, which is made when it is first asked for.
+pub(crate) struct Made {
+    audit: Audit,
+    tests: OnceLock<Vec<Test>>,
+}
+
+impl Made {
+    /// The tests of the rig in the order of work.
+    pub fn tests(&self) -> Vec<Test> {
+        self.tests.get_or_init(|| plan(&self.audit)).clone()
+    }
+}
+
+impl From<Audit> for Made {
+    fn from(audit: Audit) -> Made {
+        Made { audit, tests: OnceLock::new() }
+    }
+}
+
+impl std::ops::Deref for Made {
+    type Target = Audit;
+    fn deref(&self) -> &Audit {
+        &self.audit
+    }
+}
 
 /// A rig with its audit.
-pub(crate) type Judged = (Arc<Rig>, Arc<Audit>);
+pub(crate) type Judged = (Arc<Rig>, Arc<Made>);
 
 /// What a text is judged by: a profile, and what the firm chose among the schools.
 pub(crate) type Grounds = (ProfileId, Vec<Choice>);
@@ -42,7 +69,7 @@ impl Audits {
                 return Ok(judged.clone());
             }
             let audit = audit_for(&rig, grounds.0, &grounds.1, &audits.memory);
-            let judged: Judged = (Arc::new(rig), Arc::new(audit));
+            let judged: Judged = (Arc::new(rig), Arc::new(audit.into()));
             if judged.1.states.states.len() <= Memory::LARGEST {
                 let mut list = made();
                 list.truncate(MOST - 1);

@@ -1,12 +1,11 @@
 //! What every station's page shares: the visit, its rig, its audit, and the head of the page.
 
 use crate::App;
-use crate::audits::Grounds;
+use crate::audits::{Grounds, Made};
 use crate::error::AppError;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::audit::Audit;
 use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::readings::{SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
@@ -75,7 +74,7 @@ pub(crate) struct Desk {
     pub visit: Visit,
     pub revision: Revision,
     pub rig: Arc<Rig>,
-    pub audit: Arc<Audit>,
+    pub audit: Arc<Made>,
     pub grounds: Grounds,
     pub steps: Vec<Step>,
     pub done: Vec<SafeStep>,

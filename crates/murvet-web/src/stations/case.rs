@@ -10,7 +10,7 @@ use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::catalogue::Kind;
-use murvet_core::readings::{Means, Substitute, Test, Tool, means_of, on_monitor, plan};
+use murvet_core::readings::{Means, Substitute, Test, Tool, means_of, on_monitor};
 use murvet_store::{Calibration, Instrument};
 use serde::Deserialize;
 
@@ -256,7 +256,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let case = Case::open(&app, &desk).await?;
     let (mut instead, mut lacking) = (Vec::new(), Vec::new());
-    for t in plan(&desk.audit) {
+    for t in desk.audit.tests() {
         match case.means(&t) {
             Means::Right => {}
             Means::Instead(by) => {

@@ -12,7 +12,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::catalogue::Kind;
 use murvet_core::complaints::{Complaint, Standing, Symptom, reproduced_by};
-use murvet_core::readings::{Outcome, Test, plan};
+use murvet_core::readings::{Outcome, Test};
 use murvet_store::{NewComplaint, Reading};
 use serde::Deserialize;
 
@@ -166,7 +166,7 @@ async fn page(
 ) -> Result<Response, AppError> {
     let (firm, visit) = (desk.firm, desk.visit.id);
     let readings = app.store.readings(firm, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let row = |t: Told| {
         let test = |t: &&Test| Shows {
             at: urlencode(&t.id),

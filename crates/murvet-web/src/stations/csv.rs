@@ -11,7 +11,7 @@ use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{plan, value_words};
+use murvet_core::readings::value_words;
 use serde::Deserialize;
 
 const COLUMNS: [&str; 14] = [
@@ -111,7 +111,7 @@ pub(crate) async fn import(
     Typed(form): Typed<ImportForm>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let now = app.clock.now();
     let mut rows = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(form.text.as_bytes());
     let heads = rows.headers().cloned().unwrap_or_default();

@@ -15,7 +15,7 @@ use murvet_core::complaints::{Standing, as_observed};
 use murvet_core::diagnosis::{Diagnosis, Explanation, Models, NextReading, Observed};
 use murvet_core::interview::{Asked, interview};
 use murvet_core::measure::{Fault, World};
-use murvet_core::readings::{Outcome, Test, plan, value_words};
+use murvet_core::readings::{Outcome, Test, value_words};
 use murvet_store::{NewEvent, Reading};
 use serde::Deserialize;
 
@@ -135,7 +135,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
     let told = told(&app, desk.firm, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let holding = Holding::of(&app, &desk, &readings, &tests).await?;
     let (head, audit) = (desk.head("readings"), desk.audit);
     let page = off_thread(move || explained(head, &audit, &tests, &readings, &told, &holding)).await?;

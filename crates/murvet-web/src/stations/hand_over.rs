@@ -15,7 +15,7 @@ use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
-use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, for_owner, plan, uses, value_words};
+use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, for_owner, uses, value_words};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
 use serde::Deserialize;
@@ -120,7 +120,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let instruments = app.store.instruments(desk.firm).await?;
     let calibrations = app.store.calibrations(desk.firm).await?;
     let report = AuditReport::new(&desk.audit);
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let holding = Holding::of(&app, &desk, &readings, &tests).await?;
     let called =
         |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| crate::say("case.title", &[&i.name, &i.serial]));

@@ -9,7 +9,7 @@ use crate::stations::readings::{Holding, live, urlencode};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
-use murvet_core::readings::{on_monitor, plan};
+use murvet_core::readings::on_monitor;
 use murvet_core::units::short;
 use murvet_instruments::monitor;
 use serde::Serialize;
@@ -57,7 +57,7 @@ async fn shown(app: &App) -> Now {
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let bank = Case::open(&app, &desk).await?.bank;
     let shows = tests.iter().filter(|t| bank.as_deref().is_some_and(|b| on_monitor(b, t).is_some()));
     let check = tests.iter().find(|t| t.id.starts_with("shunt:"));

@@ -12,7 +12,6 @@ use axum::extract::{Path, State};
 use axum::response::Response;
 use murvet_core::catalogue::anatomy;
 use murvet_core::network::What;
-use murvet_core::readings::plan;
 use murvet_core::rig::{Piece, Value};
 
 /// A conductor that lands on a terminal: in words, the name for its run, the terminal at its other end, and the piece
@@ -92,7 +91,7 @@ pub(crate) async fn show(
     let terminals = terminals.collect();
     let about =
         |text: &str| text.split(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_')).any(|word| word == id);
-    let tests = plan(&desk.audit).into_iter().filter(|t| about(&t.id) || about(&t.terminals)).map(|t| {
+    let tests = desk.audit.tests().into_iter().filter(|t| about(&t.id) || about(&t.terminals)).map(|t| {
         let read = readings.iter().rfind(|r| r.test == t.id && !readings.iter().any(|o| o.supersedes == Some(r.id)));
         let value = read.map_or(crate::t("piece.not-measured-yet").to_owned(), |r| {
             murvet_core::readings::value_words(r.value, t.unit)

@@ -10,7 +10,6 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
-use murvet_core::readings::plan;
 use murvet_core::remedies::trials;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
 use serde::Deserialize;
@@ -59,7 +58,7 @@ pub(crate) struct Choice {
 
 /// Findings that were repaired and not yet re-tested, and those that were.
 fn lives(desk: &Desk, events: &[FindingEvent]) -> (Vec<Repaired>, Vec<Closed>) {
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let mut to_test = Vec::new();
     let mut closed = Vec::new();
     for (n, e) in events.iter().enumerate().filter(|(_, e)| e.event == "repaired") {

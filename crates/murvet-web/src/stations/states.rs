@@ -15,6 +15,7 @@ use murvet_core::readings::{circuits, fed_in};
 use murvet_core::rules::{Context, islands_at};
 use murvet_core::states::{Exploration, State, settle_at};
 use murvet_draw::{MapOptions, Subsystem, rig_map};
+use std::sync::Arc;
 
 /// Rows of the state table that are shown at most.
 const MOST_ROWS: usize = 80;
@@ -235,7 +236,7 @@ pub(crate) async fn show(
                 .map(|b| (b.statement.clone(), format!("?fault={n}&finding={}&move=0", urlencode(&b.key()))))
                 .collect(),
         });
-        let audit = fault.map_or_else(|| audit.clone(), |(_, f)| audit.after(&f.rig).into());
+        let audit = fault.map_or_else(|| audit.clone(), |(_, f)| Arc::new(audit.after(&f.rig).into()));
         let listed = faults.as_ref().map(|list| {
             let row = |(n, f): (usize, &murvet_core::faults::OneFault)| {
                 (f.fault.clone(), format!("?fault={n}"), Some(n) == index)

@@ -11,7 +11,7 @@ use axum::response::Redirect;
 use murvet_core::corrections::{Correction, corrections};
 use murvet_core::diagnosis::Observed;
 use murvet_core::notation::print;
-use murvet_core::readings::{Outcome, Test, plan, value_words};
+use murvet_core::readings::{Outcome, Test, value_words};
 use murvet_core::remedies::apply;
 use murvet_store::{Reading, Saved};
 use serde::Deserialize;
@@ -66,7 +66,7 @@ pub(crate) async fn correct(
     if form.base != desk.revision.number {
         return Err(moved(desk.revision.number));
     }
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let kept = records(&app, &desk, &tests).await?;
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reading = odd_reading(&kept, test).ok_or(AppError::NotFound)?;

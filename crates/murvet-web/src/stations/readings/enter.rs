@@ -10,7 +10,7 @@ use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{LOOK, Sampled, Test, excess_words, judge_sampled, plan};
+use murvet_core::readings::{LOOK, Sampled, Test, excess_words, judge_sampled};
 use murvet_core::units::{Dimension, Quantity};
 use murvet_store::NewReading;
 use serde::{Deserialize, Serialize};
@@ -205,7 +205,7 @@ pub(crate) async fn record(
     Typed(form): Typed<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let mut kept = records(&app, &desk, &tests).await?;
     let all = |key: &str| -> Vec<String> { form.iter().filter(|(k, _)| k == key).map(|(_, v)| v.clone()).collect() };
     let test = all("test").into_iter().next_back().ok_or_else(|| AppError::BadInput("test?".to_owned()))?;
@@ -238,7 +238,7 @@ pub(crate) async fn record_grid(
     Typed(form): Typed<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let mut kept = records(&app, &desk, &tests).await?;
     let mut problems = Vec::new();
     let phase = form.iter().find(|(k, _)| k == "grid").map(|(_, v)| v.clone());
@@ -270,7 +270,7 @@ pub(crate) async fn override_guards(
     Typed(form): Typed<OverrideForm>,
 ) -> Result<Redirect, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reason = form.reason.trim();
     if !(10..=400).contains(&reason.chars().count()) {
@@ -308,7 +308,7 @@ pub(crate) async fn deliver(
     Body(list): Body<Vec<Waited>>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let mut kept = records(&app, &desk, &tests).await?;
     let mut answers = Vec::new();
     for w in list.into_iter().take(200) {

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::error::AppError;
 use crate::page::{Desk, off_thread};
-use murvet_core::readings::{Outcome, Test, plan, still_holds};
+use murvet_core::readings::{Outcome, Test, still_holds};
 use murvet_store::Reading;
 use std::collections::{BTreeMap, HashSet};
 
@@ -29,7 +29,7 @@ impl Holding {
             let Ok((_, old)) = app.audits.of(&then.text, desk.grounds.clone()).await? else { continue };
             let (new, tests) = (desk.audit.clone(), tests.to_vec());
             let holds = move || {
-                let were = plan(&old);
+                let were = old.tests();
                 let same = |id: &String| {
                     let was = were.iter().find(|t| t.id == *id);
                     let is = tests.iter().find(|t| t.id == *id);

@@ -8,7 +8,7 @@ use crate::page::Desk;
 use crate::stations::case::Case;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
-use murvet_core::readings::{OnMonitor, Test, on_monitor, plan};
+use murvet_core::readings::{OnMonitor, Test, on_monitor};
 use murvet_draw::strip_at;
 use murvet_instruments::meter::Meter;
 use murvet_instruments::monitor;
@@ -54,7 +54,7 @@ pub(crate) async fn from_meter(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let address = app.meter.as_deref().ok_or(AppError::NotFound)?;
-    let test = plan(&desk.audit).into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
+    let test = desk.audit.tests().into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
     let probe = match (&test.parts, body.part) {
         (Some(parts), Some(n)) => parts.list.get(n).map(|p| p.probe.clone()),
         _ => test.probe.clone(),
@@ -76,7 +76,7 @@ pub(crate) async fn from_monitor(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let address = app.monitor.as_deref().ok_or(AppError::NotFound)?;
-    let test = plan(&desk.audit).into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
+    let test = desk.audit.tests().into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
     let bank = Case::open(&app, &desk).await?.bank;
     let shows = bank.and_then(|b| on_monitor(&b, &test)).ok_or(AppError::NotFound)?;
     let of = |s: monitor::Shown| match shows {

@@ -21,7 +21,7 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{Means, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, plan, value_words};
+use murvet_core::readings::{Means, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, value_words};
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, NewReading, Override, Reading};
 use serde::Deserialize;
@@ -372,7 +372,7 @@ pub(crate) async fn show(
     Query(choice): Query<Choice>,
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = plan(&desk.audit);
+    let tests = desk.audit.tests();
     let kept = records(&app, &desk, &tests).await?;
     page(&desk, tests, &kept, choice, Attempt::default()).await
 }
