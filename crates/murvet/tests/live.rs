@@ -5,16 +5,22 @@ mod browser;
 use browser::{Person, browser, database, driver, free_port, serve};
 use serde_json::Value;
 
+/// The demo world in a browser, signed in.
+async fn signed_in(name: &str, width: u32, height: u32) -> (Person, impl Sized, std::path::PathBuf) {
+    let database = database(name);
+    let port = free_port();
+    let server = serve(&database, port);
+    let (driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
+    let client = browser(driver_port, &profile, width, height).await;
+    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    person.sign_in("paper-and-ink").await;
+    (person, (server, driver), profile)
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn what_instruments_show_is_followed_and_entered_with_one_key() {
-    let database = database("live");
-    let port = free_port();
-    let _server = serve(&database, port);
-    let (_driver, driver_port) = driver().await;
-    let profile = std::env::temp_dir().join(format!("murvet-live-{}", std::process::id()));
-    let person =
-        Person { client: browser(driver_port, &profile, 390, 844).await, base: format!("http://127.0.0.1:{port}") };
-    person.sign_in("paper-and-ink").await;
+    let (person, _kept, profile) = signed_in("live", 390, 844).await;
 
     // The meter is followed: its value stands beside the field, its mark on the strip, until it is let go.
     person.go("/visits/3/readings?test=rest:house").await;
@@ -76,5 +82,59 @@ async fn what_instruments_show_is_followed_and_entered_with_one_key() {
     person.go("/visits/3/monitor").await;
     person.until("[...document.querySelectorAll('.gauge dd')].every((d) => /[0-9]/.test(d.innerText))").await;
     assert_eq!(person.complaints(&["422 (Unprocessable"]).await, [""; 0]);
+    let _ = std::fs::remove_dir_all(profile);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_complaint_is_followed_from_the_owner_to_the_report() {
+    let (person, _kept, profile) = signed_in("followed", 1280, 900).await;
+    // "Compressor slow": the page names the test that shows it.
+    person.go("/visits/3/complaints").await;
+    person.sees("Compressor slow when the inverter is on").await;
+    let end = |standing: &str| {
+        format!(
+            "const a = [...document.querySelectorAll('article')].find((a) => a.innerText.includes('Compressor slow')); a.querySelector('details').open = true; a.querySelector('[name=standing]').value = '{standing}'; a.querySelector('[name=test]').value = 'drop:compressor'; a.querySelector('[name=note]').value = 'measured at the slide'; a.querySelector('form').requestSubmit()"
+        )
+    };
+    // The reading of the demo world fails, so it does not pass for put right.
+    person.run(&end("done"), Vec::new()).await;
+    person.sees("still shows it: it is not done").await;
+    person.go("/visits/3/complaints").await;
+    person.press("article a[href*='drop:compressor']").await;
+    person.until("window.Alpine && document.querySelector('#from-meter')").await;
+    // By hand: 28 A through 30 mohm that no copper explains are 0.84 V beside the half volt of the copper.
+    person.press_in_place("#from-meter").await;
+    person.until("Math.abs(document.querySelector('#value').value - 1.34) < 0.1").await;
+    person.press("#record").await;
+    person.sees("mohm in a joint or a thinner conductor").await;
+    person.go("/visits/3/complaints").await;
+    person.run(&end("confirmed"), Vec::new()).await;
+    person.sees("confirmed, by").await;
+    // What explains it: a joint on the way; what was seen becomes a finding.
+    person.go("/visits/3/diagnosis").await;
+    person.sees("a joint of the conductor dc.comp to compressor.+ has resistance").await;
+    let seen = "const l = [...document.querySelectorAll('li')].find((l) => l.innerText.startsWith('a joint of the conductor dc.comp')); l.querySelector('[name=note]').value = 'lug turns by hand under the tray'; l.querySelector('form').requestSubmit()";
+    person.run(seen, Vec::new()).await;
+    person.sees("lug turns by hand under the tray").await;
+    // Put right and measured again it is done; the report tells all of it.
+    person.go("/visits/3/readings?test=drop:compressor").await;
+    person.until("window.Alpine").await;
+    person.fill("#value", "0.55").await;
+    person.press("#record").await;
+    person.sees("0.55 V is within").await;
+    person.go("/visits/3/complaints").await;
+    person.run(&end("done"), Vec::new()).await;
+    person.sees("done, by").await;
+    person.go("/visits/3/hand-over").await;
+    for words in [
+        "Compressor slow when the inverter is on",
+        "done, by",
+        "measured at the slide",
+        "lug turns by hand",
+        "Clamp, AC and DC no. LR-0332",
+    ] {
+        person.sees(words).await;
+    }
+    assert_eq!(person.complaints(&["409 (Conflict)"]).await, [""; 0]);
     let _ = std::fs::remove_dir_all(profile);
 }
