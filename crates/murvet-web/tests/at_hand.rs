@@ -87,6 +87,8 @@ async fn tests_ask_for_what_is_in_the_case_and_what_takes_its_place_clears_nothi
     // What nothing measures is refused with what to do, and the page offers to leave it out.
     let (status, _, said) = site.post(&site.at("readings"), &[("test", "stray:desk"), ("value", "0.1")]).await;
     assert!(status == StatusCode::CONFLICT || status == StatusCode::NOT_FOUND, "{status} {said}");
+    let (_, page) = site.get(&site.at("readings")).await;
+    assert!(page.contains("nothing at hand for it") && page.contains("by a substitute"), "{page}");
     let (_, page) = site.get(&site.at("readings?test=rcd:cu")).await;
     assert!(page.contains("Nothing in the case measures this: residual-current tester"), "{page}");
     // The multimeter stays at home: not even volts.

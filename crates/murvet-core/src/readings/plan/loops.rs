@@ -50,6 +50,8 @@ impl Planner<'_> {
         let (net, rig) = (&self.audit.net, &self.audit.assumed);
         let Some(shore) = net.sources.iter().position(|s| s.kind == SourceKind::Shore) else { return };
         let plus = net.sources[shore].plus;
+        // Only what has poles in some line can stand ahead of one.
+        let poles: std::collections::BTreeSet<usize> = net.edges.iter().filter_map(|e| e.residual).collect();
         let mut list = Vec::new();
         for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
             let at = |core: &str| net.plugged(i, core);
@@ -57,12 +59,15 @@ impl Planner<'_> {
             let Some(state) = self.worst_state(shore, l, n).filter(|s| self.volts(s, l, n) > 0.0) else { continue };
             let ahead = |without: &dyn Fn(&Edge) -> bool| !self.reached(state, (l, plus), without);
             // The most sensitive device, and the smallest breaker, that stand in this way.
-            let residual = (0..rig.pieces.len())
-                .filter(|p| ahead(&|e| e.residual == Some(*p)))
-                .map(|p| residual_a(&rig.pieces[p]))
+            let residual = poles
+                .iter()
+                .filter(|p| ahead(&|e| e.residual == Some(**p)))
+                .map(|p| residual_a(&rig.pieces[*p]))
                 .fold(f64::INFINITY, f64::min);
             let breakers = net.edges.iter().filter_map(|edge| match &edge.what {
-                What::Device { piece, rating_a, .. } => Some((edge, *piece, *rating_a)),
+                What::Device { piece, rating_a, .. } if net.nodes[edge.a].is_mains_side() => {
+                    Some((edge, *piece, *rating_a))
+                }
                 _ => None,
             });
             let nearest = breakers

@@ -46,7 +46,7 @@ struct Line {
     limit: String,
     predicted: String,
     latest: Option<Taken>,
-    /// Why it is left out, where it is and has no reading.
+    /// Why it is left out, or what of it is not at hand, where it has no reading.
     left: Option<String>,
     here: bool,
     /// It can be read in the grid: one number, open, and without a reading on this revision.
@@ -239,6 +239,15 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
     open
 }
 
+/// That a test is done with a substitute, or with nothing that is here; nothing where all of it is.
+fn not_at_hand(case: &Case, test: &Test) -> Option<String> {
+    match case.means(test) {
+        Means::Right => None,
+        Means::Instead(_) => Some(crate::t("readings.by-a-substitute").to_owned()),
+        Means::Lacking(_) => Some(crate::t("readings.nothing-at-hand").to_owned()),
+    }
+}
+
 /// What is typed on the page, and what is wrong with it.
 #[derive(Default)]
 struct Attempt {
@@ -272,8 +281,8 @@ async fn page(
             terminals: t.terminals.clone(),
             limit: t.limit_words(),
             predicted: t.predicted_words(),
+            left: if latest.is_some() { None } else { out.map(leave::words).or_else(|| not_at_hand(&kept.case, t)) },
             latest,
-            left: out.map(leave::words),
             here: chosen.as_deref() == Some(&t.id),
             grid: !t.is_look() && t.parts.is_none() && !readings.iter().any(|r| r.test == t.id && kept.holding.has(r)),
             unit: t.unit,
