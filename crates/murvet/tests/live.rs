@@ -82,6 +82,7 @@ async fn what_instruments_show_is_followed_and_entered_with_one_key() {
     person.go("/visits/3/monitor").await;
     person.until("[...document.querySelectorAll('.gauge dd')].every((d) => /[0-9]/.test(d.innerText))").await;
     assert_eq!(person.complaints(&["422 (Unprocessable"]).await, [""; 0]);
+    person.client.close().await.expect("closed");
     let _ = std::fs::remove_dir_all(profile);
 }
 
@@ -136,5 +137,6 @@ async fn a_complaint_is_followed_from_the_owner_to_the_report() {
         person.sees(words).await;
     }
     assert_eq!(person.complaints(&["409 (Conflict)"]).await, [""; 0]);
+    person.client.close().await.expect("closed");
     let _ = std::fs::remove_dir_all(profile);
 }
