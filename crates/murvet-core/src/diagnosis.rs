@@ -122,6 +122,11 @@ pub(crate) fn deviation(function: Function, predicted: f64, value: f64) -> f64 {
     }
 }
 
+/// What it tells which of these holds, of which each has a share, bit.
+pub(crate) fn bits(shares: impl Iterator<Item = f64>) -> f64 {
+    shares.filter(|p| *p > 0.0).map(|p| -p * p.log2()).sum()
+}
+
 fn cost(d: f64) -> f64 {
     (0.5 * d * d).min(MOST_COST)
 }
@@ -325,7 +330,7 @@ impl<'a> Models<'a> {
                     None => groups.push((e[k], *w)),
                 }
             }
-            next.bits = groups.iter().map(|(_, w)| w / sum).map(|p| -p * p.log2()).sum();
+            next.bits = bits(groups.iter().map(|(_, w)| w / sum));
         }
         let worth = |n: &NextReading| n.bits / f64::from(n.minutes.max(1));
         asked.into_iter().filter(|n| n.bits > 0.02).max_by(|a, b| worth(a).total_cmp(&worth(b)))

@@ -2,7 +2,7 @@
 //! being opened.
 
 use crate::complaints::{Complaint, Symptom, as_observed};
-use crate::diagnosis::{Diagnosis, Models, Observed};
+use crate::diagnosis::{Diagnosis, Models, Observed, bits};
 use crate::readings::Test;
 
 /// A question that is answered by yes or no.
@@ -58,8 +58,7 @@ pub fn interview(models: &Models, tests: &[Test], found: &Diagnosis, seen: &[Obs
         let yes: f64 =
             told.iter().zip(&weight).filter(|(v, _)| v[k].abs() > 0.5 * sound.value.abs()).map(|(_, w)| w).sum();
         let share = yes / all;
-        let bits = |p: f64| if p > 0.0 { -p * p.log2() } else { 0.0 };
-        question.bits = bits(share) + bits(1.0 - share);
+        question.bits = bits([share, 1.0 - share].into_iter());
     }
     let mut list: Vec<Asked> = asked.into_iter().map(|(a, _)| a).filter(|a| a.bits > LEAST_BITS).collect();
     list.sort_by(|a, b| b.bits.total_cmp(&a.bits));

@@ -20,8 +20,8 @@ pub(crate) struct Made {
 
 impl Made {
     /// The tests of the rig in the order of work.
-    pub fn tests(&self) -> Vec<Test> {
-        self.tests.get_or_init(|| plan(&self.audit)).clone()
+    pub fn tests(&self) -> &[Test] {
+        self.tests.get_or_init(|| plan(&self.audit))
     }
 }
 

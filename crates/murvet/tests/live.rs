@@ -2,21 +2,8 @@
 
 mod browser;
 
-use browser::{Person, browser, database, driver, free_port, serve};
+use browser::{leave, signed_in};
 use serde_json::Value;
-
-/// The demo world in a browser, signed in.
-async fn signed_in(name: &str, width: u32, height: u32) -> (Person, impl Sized, std::path::PathBuf) {
-    let database = database(name);
-    let port = free_port();
-    let server = serve(&database, port);
-    let (driver, driver_port) = driver().await;
-    let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
-    let client = browser(driver_port, &profile, width, height).await;
-    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
-    person.sign_in("paper-and-ink").await;
-    (person, (server, driver), profile)
-}
 
 #[tokio::test(flavor = "multi_thread")]
 async fn what_instruments_show_is_followed_and_entered_with_one_key() {
@@ -82,8 +69,7 @@ async fn what_instruments_show_is_followed_and_entered_with_one_key() {
     person.go("/visits/3/monitor").await;
     person.until("[...document.querySelectorAll('.gauge dd')].every((d) => /[0-9]/.test(d.innerText))").await;
     assert_eq!(person.complaints(&["422 (Unprocessable"]).await, [""; 0]);
-    person.client.close().await.expect("closed");
-    let _ = std::fs::remove_dir_all(profile);
+    leave(person, &profile).await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -137,6 +123,5 @@ async fn a_complaint_is_followed_from_the_owner_to_the_report() {
         person.sees(words).await;
     }
     assert_eq!(person.complaints(&["409 (Conflict)"]).await, [""; 0]);
-    person.client.close().await.expect("closed");
-    let _ = std::fs::remove_dir_all(profile);
+    leave(person, &profile).await;
 }

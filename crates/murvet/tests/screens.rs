@@ -3,14 +3,13 @@
 
 mod browser;
 
-use browser::{Person, browser, database, driver, free_port, serve};
+use browser::{Person, leave, signed_in};
 use fantoccini::Locator;
 use fantoccini::key::Key;
 use murvet_core::notation::parse;
 use murvet_core::rig::Rig;
 use serde_json::{Value, json};
 use std::collections::BTreeSet;
-use std::path::Path;
 
 const KITE: &str = include_str!("../demo/kite.rig");
 const VAN: &str = include_str!("van.rig");
@@ -66,27 +65,9 @@ async fn violations(person: &Person) -> Vec<String> {
 /// Keeps from the keyboard: what can be pressed and is no control, or cannot be reached.
 const UNREACHED: &str = "return [...document.querySelectorAll('[onclick], [role=button], a:not([href]), [tabindex=\"-1\"]')].map((e) => e.outerHTML.slice(0, 120))";
 
-async fn person(name: &str, width: u32, height: u32) -> (Person, impl Sized, std::path::PathBuf) {
-    let database = database(name);
-    let port = free_port();
-    let server = serve(&database, port);
-    let (driver, driver_port) = driver().await;
-    let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
-    let client = browser(driver_port, &profile, width, height).await;
-    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
-    person.sign_in("paper-and-ink").await;
-    person.sees("Heron, 24 ft travel trailer").await;
-    (person, (server, driver), profile)
-}
-
-async fn leave(person: Person, profile: &Path) {
-    person.client.close().await.expect("closed");
-    let _ = std::fs::remove_dir_all(profile);
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn every_screen_is_open_to_everybody_in_light_and_dark_and_in_the_hand() {
-    let (person, _kept, profile) = person("screens", 1280, 900).await;
+    let (person, _kept, profile) = signed_in("screens", 1280, 900).await;
     let mut found: BTreeSet<String> = BTreeSet::new();
     for light in ["light", "dark"] {
         person.run("localStorage.setItem('murvet-light', arguments[0])", vec![json!(light)]).await;
@@ -156,7 +137,7 @@ fn plain(mut rig: Rig) -> Rig {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_van_is_entered_by_keyboard_and_by_touch() {
-    let (person, _kept, profile) = person("entry", 1280, 900).await;
+    let (person, _kept, profile) = signed_in("entry", 1280, 900).await;
     let wanted = plain(parse(VAN).expect("parses"));
     assert!(wanted.pieces.len() >= 40, "{} pieces", wanted.pieces.len());
 
@@ -255,7 +236,7 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn an_edit_is_answered_in_few_bytes() {
-    let (person, _kept, profile) = person("edit", 1280, 900).await;
+    let (person, _kept, profile) = signed_in("edit", 1280, 900).await;
     let script = "const [text, address] = [arguments[0], arguments[1]]; const done = arguments[arguments.length - 1];
         (async () => {
             const ask = () => fetch(address, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({text})});

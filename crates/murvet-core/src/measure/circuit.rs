@@ -496,6 +496,14 @@ impl Circuit {
         if ohm > OVER_RANGE_OHM { f64::INFINITY } else { ohm.max(0.0) }
     }
 
+    /// Voltages of the mains with one more resistance, a tester's, between two nodes.
+    fn loaded(&self, live: &Live, a: usize, b: usize, ohm: f64) -> Volts {
+        let mut loads = live.ac_loads.clone();
+        loads.push(Resistor { a: self.base.pad[a], b: self.base.pad[b], ohm });
+        let emfs: Vec<Emf> = live.ac.iter().map(|(_, e)| *e).collect();
+        self.base.behind(&emfs, &loads, &[])
+    }
+
     /// Impedance of the loop through which the source drives a current from one node to another: what a tester's own load
     /// makes the voltage fall, over its current.
     fn loop_ohm(&self, world: &World, line: usize, earth: usize) -> f64 {
@@ -504,11 +512,7 @@ impl Circuit {
         if before < 10.0 {
             return f64::INFINITY;
         }
-        let tester = Resistor { a: self.base.pad[line], b: self.base.pad[earth], ohm: TESTER_OHM };
-        let mut loads = live.ac_loads.clone();
-        loads.push(tester);
-        let emfs: Vec<Emf> = live.ac.iter().map(|(_, e)| *e).collect();
-        let after = self.base.across(&self.base.behind(&emfs, &loads, &[]), line, earth).abs();
+        let after = self.base.across(&self.loaded(&live, line, earth, TESTER_OHM), line, earth).abs();
         if after < 1.0 { f64::INFINITY } else { (before - after) / (after / TESTER_OHM) }
     }
 
@@ -536,11 +540,7 @@ impl Circuit {
         if volts < 10.0 || ma <= 0.0 {
             return f64::INFINITY;
         }
-        let leak = Resistor { a: self.base.pad[line], b: self.base.pad[earth], ohm: volts / (ma / 1000.0) };
-        let mut loads = live.ac_loads.clone();
-        loads.push(leak);
-        let emfs: Vec<Emf> = live.ac.iter().map(|(_, e)| *e).collect();
-        let then = self.base.behind(&emfs, &loads, &[]);
+        let then = self.loaded(&live, line, earth, volts / (ma / 1000.0));
         // What goes out through a device and does not come back through it.
         let mut sums: HashMap<usize, f64> = HashMap::new();
         for (e, r) in &self.base.branches {

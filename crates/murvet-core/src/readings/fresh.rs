@@ -186,6 +186,16 @@ fn described(audit: &Audit, edges: impl Iterator<Item = usize>) -> BTreeSet<Stri
     all
 }
 
+/// The edges that end at each node, by index.
+fn ends_at(nodes: usize, ends: impl Iterator<Item = (usize, usize)>) -> Vec<Vec<usize>> {
+    let mut at: Vec<Vec<usize>> = vec![Vec::new(); nodes];
+    for (e, (x, y)) in ends.enumerate() {
+        at[x].push(e);
+        at[y].push(e);
+    }
+    at
+}
+
 /// Edges on any simple way from one node to another: those in one block with a link between the two. Sources count as ways
 /// through, since what they give comes back to them.
 ///
@@ -197,11 +207,7 @@ fn between(net: &Network, a: usize, b: usize) -> BTreeSet<usize> {
     ends.extend(net.sources.iter().map(|s| (s.plus, s.minus)));
     let link = ends.len();
     ends.push((a, b));
-    let mut at: Vec<Vec<usize>> = vec![Vec::new(); net.nodes.len()];
-    for (e, (x, y)) in ends.iter().enumerate() {
-        at[*x].push(e);
-        at[*y].push(e);
-    }
+    let at = ends_at(net.nodes.len(), ends.iter().copied());
     let (mut order, mut low) = (vec![usize::MAX; net.nodes.len()], vec![usize::MAX; net.nodes.len()]);
     let mut used = vec![false; ends.len()];
     let (mut walked, mut count): (Vec<usize>, usize) = (Vec::new(), 0);
@@ -252,6 +258,7 @@ fn joined_to(audit: &Audit, start: usize, across: bool) -> BTreeSet<usize> {
     // From an earth one goes on along earth, never past the chassis; from anything else not beyond the first earth.
     // What flows may come back by the chassis.
     let common = |n: usize| if chassis(n) { !across } else { earth(n) && !earth(start) };
+    let at = ends_at(net.nodes.len(), net.edges.iter().map(|e| (e.a, e.b)));
     let mut edges = BTreeSet::new();
     let mut seen = vec![false; net.nodes.len()];
     let mut open = vec![start];
@@ -271,15 +278,10 @@ fn joined_to(audit: &Audit, start: usize, across: bool) -> BTreeSet<usize> {
                 }
             }
         }
-        for (e, edge) in net.edges.iter().enumerate() {
-            let other = if edge.a == n {
-                edge.b
-            } else if edge.b == n {
-                edge.a
-            } else {
-                continue;
-            };
+        for &e in &at[n] {
+            let edge = &net.edges[e];
             edges.insert(e);
+            let other = if edge.a == n { edge.b } else { edge.a };
             if !seen[other] {
                 seen[other] = true;
                 open.push(other);

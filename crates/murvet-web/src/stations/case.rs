@@ -51,6 +51,11 @@ impl InDate {
     }
 }
 
+/// An instrument as it is printed.
+pub(crate) fn called(name: &str, serial: &str) -> String {
+    crate::say("case.title", &[&name, &serial])
+}
+
 /// One instrument.
 #[derive(Debug, Clone)]
 pub(crate) struct Held {
@@ -78,7 +83,7 @@ impl Held {
 
     /// What it is, as printed with a reading.
     pub fn title(&self) -> String {
-        crate::say("case.title", &[&self.name, &self.serial])
+        called(&self.name, &self.serial)
     }
 
     pub fn tools_words(&self) -> String {
@@ -114,6 +119,22 @@ pub(crate) struct Offer {
     pub choices: Vec<(String, String, bool)>,
 }
 
+/// One way to do what a tool of a test is asked for.
+struct Way<'a> {
+    /// The instrument; nothing for hands and for the rig's own monitor.
+    held: Option<&'a Held>,
+    /// What it takes the place of the tool as, where it is not the tool itself.
+    instead: Option<&'static Substitute>,
+}
+
+impl Way<'_> {
+    /// Its value in forms; hands are not chosen.
+    fn key(&self) -> Option<String> {
+        let monitor = self.instead.is_some_and(|s| s.by == Tool::Monitor);
+        self.held.map(|h| h.id.to_string()).or_else(|| monitor.then(|| MONITOR.to_owned()))
+    }
+}
+
 /// What takes the place of a tool, in words.
 pub(crate) fn instead_words(tool: Tool, s: &Substitute) -> String {
     crate::say("case.instead", &[&s.by.words(), &tool.words(), &s.how])
@@ -121,6 +142,13 @@ pub(crate) fn instead_words(tool: Tool, s: &Substitute) -> String {
 
 /// The value that stands for the rig's own monitor in forms.
 const MONITOR: &str = "monitor";
+
+/// The bank of which the rig has a monitor: its first, where it has a shunt or a monitor is connected.
+pub(crate) fn monitored_bank(app: &App, desk: &Desk) -> Option<String> {
+    let first = |kind: Kind| desk.rig.pieces.iter().find(|p| p.kind == kind && p.status.present());
+    let monitor = first(Kind::Shunt).is_some() || app.monitor.is_some();
+    first(Kind::Battery).filter(|_| monitor).map(|p| p.id.clone())
+}
 
 impl Case {
     pub async fn open(app: &App, desk: &Desk) -> Result<Case, AppError> {
@@ -130,10 +158,7 @@ impl Case {
         let day = app.clock.now().date_naive();
         let instruments = app.store.instruments(firm).await?;
         let list = instruments.iter().map(|i| Held::new(i, &calibrations, day, !home.contains(&i.id))).collect();
-        let first = |kind: Kind| desk.rig.pieces.iter().find(|p| p.kind == kind && p.status.present());
-        let monitor = first(Kind::Shunt).is_some() || app.monitor.is_some();
-        let bank = first(Kind::Battery).filter(|_| monitor).map(|p| p.id.clone());
-        Ok(Case { list, bank, checked: false })
+        Ok(Case { list, bank: monitored_bank(app, desk), checked: false })
     }
 
     /// Whether the firm keeps a register at all. Where it does not, everything is taken to be at hand.
@@ -156,27 +181,32 @@ impl Case {
         if self.kept() { means_of(test.tools, &self.at_hand(test)) } else { Means::Right }
     }
 
+    /// What a tool of a test can be done with, the best first: what it is, what is in date first, then what may take its place.
+    fn options(&self, test: &Test, tool: Tool) -> Vec<Way<'_>> {
+        let serving = |t: Tool| {
+            let mut list: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
+            list.sort_by_key(|h| h.state.warns());
+            list
+        };
+        let right = serving(tool).into_iter().map(|h| Way { held: Some(h), instead: None });
+        let instead = tool.substitutes().iter().flat_map(|s| match s.by {
+            Tool::Monitor if !self.monitored(test) => Vec::new(),
+            Tool::Hands | Tool::Monitor => vec![Way { held: None, instead: Some(s) }],
+            by => serving(by).into_iter().map(|h| Way { held: Some(h), instead: Some(s) }).collect(),
+        });
+        right.chain(instead).collect()
+    }
+
     /// What each tool of a test can be chosen from, the best first; only where there is a choice or something to warn of.
     pub fn offers(&self, test: &Test) -> Vec<Offer> {
         let offer = |&tool: &Tool| {
-            let by = std::iter::once(tool).chain(tool.substitutes().iter().map(|s| s.by));
             let mut choices: Vec<(String, String, bool)> = Vec::new();
-            for t in by {
-                // What is in date first, among those that serve alike.
-                let mut serving: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
-                serving.sort_by_key(|h| h.state.warns());
-                for h in serving {
-                    if !choices.iter().any(|(id, ..)| *id == h.id.to_string()) {
-                        choices.push((
-                            h.id.to_string(),
-                            format!("{}; {}", h.title(), h.state.words()),
-                            h.state.warns(),
-                        ));
-                    }
-                }
-                if t == Tool::Monitor && self.monitored(test) {
-                    choices.push((MONITOR.to_owned(), t.words().to_owned(), false));
-                }
+            for o in self.options(test, tool) {
+                let Some(key) = o.key().filter(|key| choices.iter().all(|(other, ..)| other != key)) else { continue };
+                choices.push(match o.held {
+                    Some(h) => (key, format!("{}; {}", h.title(), h.state.words()), h.state.warns()),
+                    None => (key, Tool::Monitor.words().to_owned(), false),
+                });
             }
             Offer { tool: tool.word(), words: tool.words(), choices }
         };
@@ -184,7 +214,8 @@ impl Case {
         offers.filter(|o| o.choices.len() > 1 || o.choices.iter().any(|(.., warns)| *warns)).collect()
     }
 
-    /// What a reading is taken with: what was chosen, else the first that serves and is in date.
+    /// What a reading is taken with: what was chosen, else the first that serves and is in date. A reading names what it was
+    /// taken with, though something better lies there.
     ///
     /// # Errors
     /// In words, where nothing at hand serves.
@@ -194,38 +225,17 @@ impl Case {
             return Ok(taken);
         }
         let mut instead: Vec<String> = Vec::new();
-        let monitored = self.monitored(test);
         for &tool in test.tools.iter().filter(|t| **t != Tool::Hands) {
-            let picked = |h: &&&Held| chosen.contains(&h.id.to_string());
-            let serving = |t: Tool| {
-                let mut list: Vec<&Held> = self.list.iter().filter(|h| h.serves(t)).collect();
-                list.sort_by_key(|h| h.state.warns());
-                list
-            };
-            let picked_for = |t: Tool| serving(t).iter().find(picked).copied();
-            // What was chosen goes before what would serve better: a reading names what it was taken with.
-            let instead_of = |s: &'static Substitute| match s.by {
-                Tool::Monitor => (monitored && chosen.iter().any(|c| c == MONITOR)).then_some((s, None)),
-                by => picked_for(by).map(|h| (s, Some(h))),
-            };
-            let otherwise = |s: &'static Substitute| match s.by {
-                Tool::Hands => Some((s, None)),
-                Tool::Monitor => monitored.then_some((s, None)),
-                by => serving(by).first().map(|h| (s, Some(*h))),
-            };
-            let substitutes = || tool.substitutes().iter();
-            let by_choice = if picked_for(tool).is_some() { None } else { substitutes().find_map(instead_of) };
-            let right = picked_for(tool).or_else(|| serving(tool).first().copied());
-            if let Some(h) = right.filter(|_| by_choice.is_none()) {
-                taken.instruments.push(h.id);
-                continue;
-            }
-            let Some((s, held)) = by_choice.or_else(|| substitutes().find_map(otherwise)) else {
+            let options = self.options(test, tool);
+            let picked = options.iter().find(|o| o.key().is_some_and(|key| chosen.contains(&key)));
+            let Some(with) = picked.or(options.first()) else {
                 return Err(crate::say("case.nothing-at-hand", &[&tool.words()]));
             };
-            taken.instruments.extend(held.map(|h| h.id));
-            taken.lower |= s.lower && !(s.by == Tool::Monitor && self.checked);
-            instead.push(instead_words(tool, s));
+            taken.instruments.extend(with.held.map(|h| h.id));
+            if let Some(s) = with.instead {
+                taken.lower |= s.lower && !(s.by == Tool::Monitor && self.checked);
+                instead.push(instead_words(tool, s));
+            }
         }
         taken.instruments.sort_unstable();
         taken.instruments.dedup();
@@ -257,14 +267,16 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let case = Case::open(&app, &desk).await?;
     let (mut instead, mut lacking) = (Vec::new(), Vec::new());
     for t in desk.audit.tests() {
-        match case.means(&t) {
+        match case.means(t) {
             Means::Right => {}
             Means::Instead(by) => {
-                instead
-                    .push((t.title, by.iter().map(|(tool, s)| instead_words(*tool, s)).collect::<Vec<_>>().join(" ")));
+                instead.push((
+                    t.title.clone(),
+                    by.iter().map(|(tool, s)| instead_words(*tool, s)).collect::<Vec<_>>().join(" "),
+                ));
             }
             Means::Lacking(tools) => {
-                lacking.push((t.title, tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", ")));
+                lacking.push((t.title.clone(), tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", ")));
             }
         }
     }

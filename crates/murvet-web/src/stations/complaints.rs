@@ -174,8 +174,8 @@ async fn page(
             title: t.title.clone(),
             outcome: readings.iter().rfind(|r| r.test == t.id).map_or_else(String::new, |r| r.outcome.clone()),
         };
-        let list = reproduced_by(&tests, &t.complaint());
-        Row { understood: t.understood(), shows: list.iter().map(test).collect(), ended: t.ended(&tests), told: t }
+        let list = reproduced_by(tests, &t.complaint());
+        Row { understood: t.understood(), shows: list.iter().map(test).collect(), ended: t.ended(tests), told: t }
     };
     let all = told(app, firm, visit).await?;
     let open = all.iter().filter(|t| t.standing == Standing::Open).count();

@@ -125,7 +125,7 @@ pub(crate) async fn import(
         };
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&page)?).into_response());
     };
-    let mut kept = records(&app, &desk, &tests).await?;
+    let mut kept = records(&app, &desk).await?;
     let (mut bad, mut taken) = (Vec::new(), 0);
     let mut aside = csv::Writer::from_writer(Vec::new());
     aside.write_record(&heads).map_err(broken)?;
@@ -148,7 +148,7 @@ pub(crate) async fn import(
                         let samples = column("samples").and_then(|c| row.get(c)).filter(|s| !s.is_empty());
                         let value = samples.unwrap_or(pair.1);
                         let told = Told { test: pair.0, value, with: &[], client: None, at };
-                        match enter(&app, &desk, &tests, &mut kept, &told).await {
+                        match enter(&app, &desk, tests, &mut kept, &told).await {
                             Ok(()) => None,
                             Err(refusal) => Some(refusal.words()?),
                         }

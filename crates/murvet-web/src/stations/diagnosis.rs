@@ -15,7 +15,7 @@ use murvet_core::complaints::{Standing, as_observed};
 use murvet_core::diagnosis::{Diagnosis, Explanation, Models, NextReading, Observed};
 use murvet_core::interview::{Asked, interview};
 use murvet_core::measure::{Fault, World};
-use murvet_core::readings::{Outcome, Test, value_words};
+use murvet_core::readings::{Test, value_words};
 use murvet_store::{NewEvent, Reading};
 use serde::Deserialize;
 
@@ -62,14 +62,8 @@ type Said = (String, &'static str, Observed);
 /// The latest settled reading of every test that the model can tell something about, on the rig as it is now; then what was
 /// told and has not ended as absent.
 fn observed(audit: &Audit, tests: &[Test], readings: &[Reading], told: &[Told], holding: &Holding) -> Vec<Said> {
-    let latest = |t: &Test| {
-        let newest = readings.iter().rfind(|r| r.test == t.id && holding.has(r));
-        newest.filter(|r| r.outcome != Outcome::Unsettled.words()).map(|r| r.value)
-    };
-    let measured = tests.iter().filter_map(|t| {
-        Some((t.title.clone(), t.unit, Observed { probe: t.probe.clone()?, value: latest(t)?, told: false }))
-    });
-    let mut list: Vec<Said> = measured.collect();
+    let measured = holding.evidence(tests, readings);
+    let mut list: Vec<Said> = measured.into_iter().map(|(t, o)| (t.title.clone(), t.unit, o)).collect();
     for t in told.iter().filter(|t| !matches!(t.standing, Standing::NotFound | Standing::Done)) {
         let Some(o) = as_observed(audit, tests, &t.complaint()) else { continue };
         // A reading of the same says more than a memory of it.
@@ -135,10 +129,9 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
     let told = told(&app, desk.firm, visit).await?;
-    let tests = desk.audit.tests();
-    let holding = Holding::of(&app, &desk, &readings, &tests).await?;
+    let holding = Holding::of(&app, &desk, &readings).await?;
     let (head, audit) = (desk.head("readings"), desk.audit);
-    let page = off_thread(move || explained(head, &audit, &tests, &readings, &told, &holding)).await?;
+    let page = off_thread(move || explained(head, &audit, audit.tests(), &readings, &told, &holding)).await?;
     html(&page)
 }
 

@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread, when};
-use crate::stations::case::in_date;
+use crate::stations::case::{called, in_date};
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
 use crate::stations::photographs::{Shot, shots};
@@ -121,14 +121,13 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let calibrations = app.store.calibrations(desk.firm).await?;
     let report = AuditReport::new(&desk.audit);
     let tests = desk.audit.tests();
-    let holding = Holding::of(&app, &desk, &readings, &tests).await?;
-    let called =
-        |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| crate::say("case.title", &[&i.name, &i.serial]));
+    let holding = Holding::of(&app, &desk, &readings).await?;
+    let title = |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| called(&i.name, &i.serial));
     let out = |r: &Reading, id: &i64| in_date(&calibrations, *id, r.taken_at.date_naive());
     let with = |r: &Reading| {
         let one = |id: &i64| {
             let state = out(r, id);
-            let title = called(id)?;
+            let title = title(id)?;
             Some(if state.warns() { format!("{title} ({})", state.words()) } else { title })
         };
         let list: Vec<String> = r.instruments.iter().filter_map(one).collect();
@@ -140,7 +139,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let used = |id: &i64| {
         let last = readings.iter().rfind(|r| r.instruments.contains(id))?;
         let state = out(last, id);
-        Some(Used { title: called(id)?, state: state.words(), warns: state.warns() })
+        Some(Used { title: title(id)?, state: state.words(), warns: state.warns() })
     };
     let row = |r: &Reading| ReadingRow {
         with: with(r),
@@ -177,7 +176,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         complaint: desk.visit.complaint.trim_end_matches('.').to_owned(),
         profile_title: desk.audit.rules.title,
         map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
-        uses: uses(&desk.audit, &tests, passed),
+        uses: uses(&desk.audit, tests, passed),
         findings: shown(&desk, &events, false),
         done: done_rows(&desk.actions, &events),
         conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
@@ -187,7 +186,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             .filter(|t| !readings.iter().any(|r| r.test == t.id) && !left.iter().any(|l| l.test == t.id))
             .count(),
         used: ids.iter().filter_map(used).collect(),
-        complaints: complaints.iter().map(|t| (t.words.clone(), t.told_by.clone(), t.ended(&tests))).collect(),
+        complaints: complaints.iter().map(|t| (t.words.clone(), t.told_by.clone(), t.ended(tests))).collect(),
         left_out: left
             .iter()
             .filter(|l| !l.to_owner)

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html};
-use crate::stations::case::Case;
+use crate::stations::case::monitored_bank;
 use crate::stations::readings::{Holding, live, urlencode};
 use askama::Template;
 use axum::extract::{Path, State};
@@ -58,16 +58,14 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
     let tests = desk.audit.tests();
-    let bank = Case::open(&app, &desk).await?.bank;
+    let bank = monitored_bank(&app, &desk);
     let shows = tests.iter().filter(|t| bank.as_deref().is_some_and(|b| on_monitor(b, t).is_some()));
-    let check = tests.iter().find(|t| t.id.starts_with("shunt:"));
-    let holding = Holding::of(&app, &desk, &readings, &tests).await?;
-    let passed = |id: &str| readings.iter().rfind(|r| r.test == id).is_some_and(|r| holding.clears(r));
+    let holding = Holding::of(&app, &desk, &readings).await?;
     html(&MonitorPage {
         connected: app.monitor.is_some(),
         now: shown(&app).await,
         tests: shows.map(|t| (urlencode(&t.id), t.title.clone(), t.limit_words())).collect(),
-        checked: check.is_some_and(|t| passed(&t.id)),
+        checked: holding.monitor_checked(&readings),
         head: desk.head("readings"),
     })
 }

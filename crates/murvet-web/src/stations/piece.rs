@@ -91,12 +91,12 @@ pub(crate) async fn show(
     let terminals = terminals.collect();
     let about =
         |text: &str| text.split(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_')).any(|word| word == id);
-    let tests = desk.audit.tests().into_iter().filter(|t| about(&t.id) || about(&t.terminals)).map(|t| {
+    let tests = desk.audit.tests().iter().filter(|t| about(&t.id) || about(&t.terminals)).map(|t| {
         let read = readings.iter().rfind(|r| r.test == t.id && !readings.iter().any(|o| o.supersedes == Some(r.id)));
         let value = read.map_or(crate::t("piece.not-measured-yet").to_owned(), |r| {
             murvet_core::readings::value_words(r.value, t.unit)
         });
-        (urlencode(&t.id), t.title, value)
+        (urlencode(&t.id), t.title.clone(), value)
     });
     let tests = tests.collect();
     let findings = desk.audit.findings.iter().enumerate().filter(|(_, f)| f.pieces.contains(&id));

@@ -1,17 +1,17 @@
 //! One conductor's path: laid out to scale, its devices' curves, and what each length loses.
 
 use crate::App;
+use crate::audits::Made;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html, off_thread};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
-use murvet_core::audit::Audit;
 use murvet_core::catalogue::{Kind, Role};
 use murvet_core::network::What;
 use murvet_core::profiles::resistance_ohm_per_m;
-use murvet_core::readings::{Outcome, plan, value_words};
+use murvet_core::readings::{Outcome, value_words};
 use murvet_core::units::short;
 use murvet_draw::{PlacedReading, device_curves, run_profile};
 use murvet_store::Reading;
@@ -36,9 +36,9 @@ pub(crate) struct Asked {
 }
 
 /// The latest reading of every test, at the terminals its test names.
-fn placed(audit: &Audit, readings: &[Reading]) -> Vec<PlacedReading> {
+fn placed(audit: &Made, readings: &[Reading]) -> Vec<PlacedReading> {
     let mut list = Vec::new();
-    for test in plan(audit) {
+    for test in audit.tests() {
         let Some(r) = readings.iter().rfind(|r| r.test == test.id) else { continue };
         let words = value_words(r.value, &r.unit);
         let failed = r.outcome == Outcome::Fail.words();

@@ -205,3 +205,23 @@ pub async fn driver() -> (Running, u16) {
     }
     (driver, port)
 }
+
+/// The demo world in a browser of its own, signed in; what must live as long, and the browser's folder.
+pub async fn signed_in(name: &str, width: u32, height: u32) -> (Person, impl Sized, std::path::PathBuf) {
+    let database = database(name);
+    let port = free_port();
+    let server = serve(&database, port);
+    let (driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
+    let client = browser(driver_port, &profile, width, height).await;
+    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    person.sign_in("paper-and-ink").await;
+    person.sees("Heron, 24 ft travel trailer").await;
+    (person, (server, driver), profile)
+}
+
+/// Closes a browser and takes its folder away.
+pub async fn leave(person: Person, profile: &Path) {
+    person.client.close().await.expect("closed");
+    let _ = std::fs::remove_dir_all(profile);
+}

@@ -34,15 +34,9 @@ pub(super) async fn offered(
     if odd_reading(kept, test).is_none() {
         return Ok(Vec::new());
     }
-    let (mut seen, mut odd) = (Vec::new(), Vec::new());
-    for t in tests {
-        let latest = kept.readings.iter().rfind(|r| r.test == t.id && kept.holding.has(r));
-        let (Some(r), Some(probe)) = (latest, &t.probe) else { continue };
-        if t.id == test.id {
-            odd.push(seen.len());
-        }
-        seen.push(Observed { probe: probe.clone(), value: r.value, told: false });
-    }
+    let said = kept.holding.evidence(tests, &kept.readings);
+    let odd: Vec<usize> = said.iter().position(|(t, _)| t.id == test.id).into_iter().collect();
+    let seen: Vec<Observed> = said.into_iter().map(|(_, o)| o).collect();
     let (rig, audit) = (desk.rig.clone(), desk.audit.clone());
     off_thread(move || corrections(&rig, &audit, &seen, &odd)).await
 }
@@ -67,10 +61,10 @@ pub(crate) async fn correct(
         return Err(moved(desk.revision.number));
     }
     let tests = desk.audit.tests();
-    let kept = records(&app, &desk, &tests).await?;
+    let kept = records(&app, &desk).await?;
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reading = odd_reading(&kept, test).ok_or(AppError::NotFound)?;
-    let list = offered(&desk, &tests, &kept, test).await?;
+    let list = offered(&desk, tests, &kept, test).await?;
     let chosen = list.into_iter().find(|c| c.title == form.title).ok_or(AppError::NotFound)?;
     let mut rig = (*desk.rig).clone();
     for edit in &chosen.edits {

@@ -206,7 +206,7 @@ pub(crate) async fn record(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = desk.audit.tests();
-    let mut kept = records(&app, &desk, &tests).await?;
+    let mut kept = records(&app, &desk).await?;
     let all = |key: &str| -> Vec<String> { form.iter().filter(|(k, _)| k == key).map(|(_, v)| v.clone()).collect() };
     let test = all("test").into_iter().next_back().ok_or_else(|| AppError::BadInput("test?".to_owned()))?;
     let parts = all("part");
@@ -215,7 +215,7 @@ pub(crate) async fn record(
     let value = typed.join(";");
     let with = all("tool");
     let told = Told { test: &test, value: &value, with: &with, client: None, at: app.clock.now() };
-    match enter(&app, &desk, &tests, &mut kept, &told).await {
+    match enter(&app, &desk, tests, &mut kept, &told).await {
         Ok(()) => {
             let to = format!("/visits/{visit}/readings?test={}#entry", urlencode(&test));
             Ok(Redirect::to(&to).into_response())
@@ -239,13 +239,13 @@ pub(crate) async fn record_grid(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = desk.audit.tests();
-    let mut kept = records(&app, &desk, &tests).await?;
+    let mut kept = records(&app, &desk).await?;
     let mut problems = Vec::new();
     let phase = form.iter().find(|(k, _)| k == "grid").map(|(_, v)| v.clone());
     for (key, typed) in form.iter().filter(|(_, v)| !v.trim().is_empty()) {
         let Some(id) = key.strip_prefix("v:") else { continue };
         let told = Told { test: id, value: typed, with: &[], client: None, at: app.clock.now() };
-        let Err(refusal) = enter(&app, &desk, &tests, &mut kept, &told).await else { continue };
+        let Err(refusal) = enter(&app, &desk, tests, &mut kept, &told).await else { continue };
         let title = tests.iter().find(|t| t.id == id).map_or(id, |t| &t.title);
         problems.push(format!("{title}: {}", refusal.words()?));
     }
@@ -309,7 +309,7 @@ pub(crate) async fn deliver(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = desk.audit.tests();
-    let mut kept = records(&app, &desk, &tests).await?;
+    let mut kept = records(&app, &desk).await?;
     let mut answers = Vec::new();
     for w in list.into_iter().take(200) {
         let name = w.client.len() <= 64 && w.client.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
@@ -319,7 +319,7 @@ pub(crate) async fn deliver(
             Some(crate::t("readings.no-name").to_owned())
         } else {
             let told = Told { test: &w.test, value: &w.value, with: &w.with, client: Some(&w.client), at };
-            match enter(&app, &desk, &tests, &mut kept, &told).await {
+            match enter(&app, &desk, tests, &mut kept, &told).await {
                 Ok(()) => None,
                 Err(refusal) => Some(refusal.words()?),
             }

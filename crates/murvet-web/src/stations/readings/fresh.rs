@@ -3,6 +3,7 @@
 use crate::App;
 use crate::error::AppError;
 use crate::page::{Desk, off_thread};
+use murvet_core::diagnosis::Observed;
 use murvet_core::readings::{Outcome, Test, still_holds};
 use murvet_store::Reading;
 use std::collections::{BTreeMap, HashSet};
@@ -12,7 +13,7 @@ pub(crate) struct Holding(HashSet<i64>);
 
 impl Holding {
     /// Holds every reading against the rig as it is. The records are asked at most once.
-    pub async fn of(app: &App, desk: &Desk, readings: &[Reading], tests: &[Test]) -> Result<Holding, AppError> {
+    pub async fn of(app: &App, desk: &Desk, readings: &[Reading]) -> Result<Holding, AppError> {
         let now = desk.revision.number;
         let mut holding: HashSet<i64> = readings.iter().filter(|r| r.revision == now).map(|r| r.id).collect();
         let mut earlier: BTreeMap<i32, Vec<(i64, String)>> = BTreeMap::new();
@@ -27,12 +28,11 @@ impl Holding {
             let Some((then, _)) = revisions.iter().find(|(r, _)| r.number == number) else { continue };
             // A text that a newer grammar refuses holds nothing.
             let Ok((_, old)) = app.audits.of(&then.text, desk.grounds.clone()).await? else { continue };
-            let (new, tests) = (desk.audit.clone(), tests.to_vec());
+            let new = desk.audit.clone();
             let holds = move || {
-                let were = old.tests();
                 let same = |id: &String| {
-                    let was = were.iter().find(|t| t.id == *id);
-                    let is = tests.iter().find(|t| t.id == *id);
+                    let was = old.tests().iter().find(|t| t.id == *id);
+                    let is = new.tests().iter().find(|t| t.id == *id);
                     was.zip(is).is_some_and(|(was, is)| still_holds((&old, was), (&new, is)))
                 };
                 own.into_iter().filter(|(_, test)| same(test)).map(|(id, _)| id).collect::<Vec<i64>>()
@@ -50,6 +50,24 @@ impl Holding {
     /// Whether a reading holds.
     pub fn has(&self, r: &Reading) -> bool {
         self.0.contains(&r.id)
+    }
+
+    /// Whether the newest reading of the tests that are meant proves that their limits are kept.
+    pub fn newest_clears(&self, readings: &[Reading], meant: impl Fn(&str) -> bool) -> bool {
+        readings.iter().rfind(|r| meant(&r.test)).is_some_and(|r| self.clears(r))
+    }
+
+    /// Whether the rig's monitor was held against a clamp, so that what it shows counts in full.
+    pub fn monitor_checked(&self, readings: &[Reading]) -> bool {
+        self.newest_clears(readings, |test| test.starts_with("shunt:"))
+    }
+
+    /// What the newest settled readings say of the tests that a meter is put to.
+    pub fn evidence<'a>(&self, tests: &'a [Test], readings: &[Reading]) -> Vec<(&'a Test, Observed)> {
+        let newest = |t: &Test| readings.iter().rfind(|r| r.test == t.id && self.has(r));
+        let settled = |t: &Test| newest(t).filter(|r| r.outcome != Outcome::Unsettled.words()).map(|r| r.value);
+        let one = |t: &'a Test| Some((t, Observed { probe: t.probe.clone()?, value: settled(t)?, told: false }));
+        tests.iter().filter_map(one).collect()
     }
 
     /// Whether a reading proves that the limits of its test are kept on the rig as it is now: what is of lower rank, wanders

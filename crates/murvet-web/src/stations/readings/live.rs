@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Body;
 use crate::page::Desk;
-use crate::stations::case::Case;
+use crate::stations::case::monitored_bank;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
 use murvet_core::readings::{OnMonitor, Test, on_monitor};
@@ -45,6 +45,11 @@ impl Live {
     }
 }
 
+/// The test that is asked for.
+fn wanted<'a>(desk: &'a Desk, body: &LiveBody) -> Result<&'a Test, AppError> {
+    desk.audit.tests().iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)
+}
+
 /// What the meter shows for a test now. Nothing is entered by it.
 pub(crate) async fn from_meter(
     State(app): State<App>,
@@ -54,14 +59,14 @@ pub(crate) async fn from_meter(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let address = app.meter.as_deref().ok_or(AppError::NotFound)?;
-    let test = desk.audit.tests().into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
+    let test = wanted(&desk, &body)?;
     let probe = match (&test.parts, body.part) {
         (Some(parts), Some(n)) => parts.list.get(n).map(|p| p.probe.clone()),
         _ => test.probe.clone(),
     };
     let probe = probe.ok_or(AppError::NotFound)?;
     let answer = match Meter::at(address, PATIENCE).probe(&probe).await {
-        Ok(v) => Live::shown(v, &test, body.part, &app.store.readings(desk.firm, visit).await?),
+        Ok(v) => Live::shown(v, test, body.part, &app.store.readings(desk.firm, visit).await?),
         Err(e) => Live { problem: Some(e.to_string()), ..Live::default() },
     };
     Ok(axum::Json(answer).into_response())
@@ -76,16 +81,15 @@ pub(crate) async fn from_monitor(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let address = app.monitor.as_deref().ok_or(AppError::NotFound)?;
-    let test = desk.audit.tests().into_iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)?;
-    let bank = Case::open(&app, &desk).await?.bank;
-    let shows = bank.and_then(|b| on_monitor(&b, &test)).ok_or(AppError::NotFound)?;
+    let test = wanted(&desk, &body)?;
+    let shows = monitored_bank(&app, &desk).and_then(|b| on_monitor(&b, test)).ok_or(AppError::NotFound)?;
     let of = |s: monitor::Shown| match shows {
         OnMonitor::Volts => s.volts,
         OnMonitor::AmpsIn => s.amps,
         OnMonitor::AmpsOut => -s.amps,
     };
     let answer = match monitor::read(address, PATIENCE).await {
-        Ok(shown) => Live::shown(of(shown), &test, None, &app.store.readings(desk.firm, visit).await?),
+        Ok(shown) => Live::shown(of(shown), test, None, &app.store.readings(desk.firm, visit).await?),
         Err(e) => Live { problem: Some(e.to_string()), ..Live::default() },
     };
     Ok(axum::Json(answer).into_response())

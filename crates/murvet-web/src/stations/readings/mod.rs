@@ -204,19 +204,16 @@ impl Records {
             lower_rank: new.lower_rank,
             means: new.means.to_owned(),
         });
-        let shunt = self.readings.iter().rfind(|r| r.test.starts_with("shunt:"));
-        self.case.checked = shunt.is_some_and(|r| self.holding.clears(r));
+        self.case.checked = self.holding.monitor_checked(&self.readings);
     }
 }
 
-pub(crate) async fn records(app: &App, desk: &Desk, tests: &[Test]) -> Result<Records, AppError> {
+pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
     let (firm, visit) = (desk.firm, desk.visit.id);
     let readings = app.store.readings(firm, visit).await?;
     let mut case = Case::open(app, desk).await?;
-    // Superseded ones do not count.
-    let newest = readings.iter().rfind(|r| r.test.starts_with("shunt:"));
-    let holding = Holding::of(app, desk, &readings, tests).await?;
-    case.checked = newest.is_some_and(|r| holding.clears(r));
+    let holding = Holding::of(app, desk, &readings).await?;
+    case.checked = holding.monitor_checked(&readings);
     Ok(Records {
         readings,
         overrides: app.store.overrides(firm, visit).await?,
@@ -233,7 +230,7 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
     if kept.overrides.iter().any(|o| o.phase == test.phase.words()) {
         return Vec::new();
     }
-    let passed = |t: &Test| kept.readings.iter().rfind(|r| r.test == t.id).is_some_and(|r| kept.holding.clears(r));
+    let passed = |t: &Test| kept.holding.newest_clears(&kept.readings, |test| test == t.id);
     let mut open = guards(tests, test);
     open.retain(|t| !passed(t));
     open
@@ -257,7 +254,7 @@ struct Attempt {
 
 async fn page(
     desk: &Desk,
-    tests: Vec<Test>,
+    tests: &[Test],
     kept: &Records,
     choice: Choice,
     attempt: Attempt,
@@ -270,7 +267,7 @@ async fn page(
     let reason = |id: &str| kept.left.iter().find(|l| l.test == id);
     let mut groups: Vec<Group> = Vec::new();
     let (mut done, mut left) = (0, 0);
-    for t in &tests {
+    for t in tests {
         let latest = readings.iter().rev().find(|r| r.test == t.id).map(|r| taken(r, readings, kept));
         let out = reason(&t.id).filter(|_| latest.is_none());
         done += usize::from(latest.is_some());
@@ -300,7 +297,7 @@ async fn page(
     let all = tests.len();
     let entry = match &chosen {
         None => None,
-        Some(id) => Some(entry(desk, &tests, kept, id, locked, attempt).await?),
+        Some(id) => Some(entry(desk, tests, kept, id, locked, attempt).await?),
     };
     html(&ReadingsPage {
         head: desk.head("readings"),
@@ -382,7 +379,7 @@ pub(crate) async fn show(
 ) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let tests = desk.audit.tests();
-    let kept = records(&app, &desk, &tests).await?;
+    let kept = records(&app, &desk).await?;
     page(&desk, tests, &kept, choice, Attempt::default()).await
 }
 
