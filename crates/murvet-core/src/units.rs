@@ -257,3 +257,22 @@ pub fn short(value: f64) -> String {
     let text = format!("{value:.digits$}");
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
+
+/// Two different numbers rounded for reading side by side: as [`short`], with as many more digits as it takes to tell them
+/// apart.
+///
+/// ```
+/// assert_eq!(murvet_core::units::apart(210.4, 210.0), ("210.4".to_owned(), "210".to_owned()));
+/// assert_eq!(murvet_core::units::apart(30.0, 15.0), ("30".to_owned(), "15".to_owned()));
+/// ```
+pub fn apart(a: f64, b: f64) -> (String, String) {
+    let plain = (short(a), short(b));
+    if plain.0 != plain.1 || !a.is_finite() || !b.is_finite() {
+        return plain;
+    }
+    let trim = |text: String| {
+        if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+    };
+    let finer = (0..9).map(|digits| (trim(format!("{a:.digits$}")), trim(format!("{b:.digits$}"))));
+    finer.into_iter().find(|(x, y)| x != y).unwrap_or(plain)
+}

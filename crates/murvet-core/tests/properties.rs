@@ -335,28 +335,28 @@ proptest! {
         let near = lead_dm <= 5; // 0.5 m, IEC 60364-4-43 434.3 as this profile measures it
         let lead = if main.is_some() { "b.+--M.in" } else { "b.+--bar" };
         let mut bare = !near;
+        // The lead is bare unless every tap ends in a device near enough to the bank, and these let out together no
+        // more than the lead carries; what hangs on them is not known here.
+        if main.is_none() {
+            bare |= taps.iter().any(|(_, dm, device, _)| device.is_none() || lead_dm + dm > 5);
+            let own: f64 = taps.iter().filter_map(|t| t.2.map(|d| f64::from(FUSES[d]))).sum();
+            bare |= own > 120.0;
+        }
         for (n, (size, dm, device, onward)) in taps.iter().enumerate() {
-            let ahead = main.map_or(f64::INFINITY, |m| f64::from(FUSES[m]));
+            // A bare lead wants a device of the 120 A that 25 mm² carry; with it in place a tap must still be sound.
+            let ahead = main.map_or(120.0, |m| f64::from(FUSES[m]));
             let end = device.map_or(format!("l{n}.+"), |_| format!("f{n}.in"));
             let (iz, own) = (IZ_70[*size].1, device.map(|d| f64::from(FUSES[d])));
-            // Without a main fuse everything up to the taps' devices hangs on the bare lead and is one finding
-            // with it; otherwise a tap may be thinner than the main fuse up to 3 m (433.2.2) if its own
-            // device holds what it can carry.
-            let behind = own.is_some_and(|o| o.min(ahead) > IZ_70[*onward].1);
-            if behind {
+            if own.is_some_and(|o| o.min(main.map_or(o, |_| ahead)) > IZ_70[*onward].1) {
                 expected.push(format!("f{n}.out--l{n}.+"));
             }
-            // A device too large for what follows it is one finding, there, the lead before it included.
-            let held = own.is_some_and(|o| o <= iz || behind);
-            // Without a main fuse the devices of the taps must all be near enough to the bank.
-            bare |= main.is_none() && !(held && lead_dm + dm <= 5);
-            if main.is_some() && ahead > iz && !(*dm <= 30 && held) {
+            // A tap may be thinner up to 3 m (433.2.2) if its own device holds what it can carry.
+            let held = own.is_some_and(|o| o <= iz);
+            let near = main.is_none() && lead_dm + dm <= 5 && held;
+            if ahead > iz && !(*dm <= 30 && held) && !near {
                 expected.push(format!("bar--{end}"));
             }
         }
-        // Nor may they together let out more than the lead carries; what hangs on them is not known here.
-        let own: f64 = taps.iter().filter_map(|t| t.2.map(|d| f64::from(FUSES[d]))).sum();
-        bare |= main.is_none() && own > 120.0;
         if bare {
             expected.push(lead.to_owned());
         }

@@ -132,7 +132,11 @@ fn a_device_four_times_too_large_is_found() {
         },
         &OVERCURRENT,
         Severity::BeforeUse,
-        &[UNNEEDED, &[("kite", "fuse-alarm", "12 A on 1.5 mm², which carries 18 A")]].concat(),
+        &[
+            ("trailer", "pvb", UNNEEDED[0].2),
+            ("coach", "F2", UNNEEDED[3].2),
+            ("kite", "fuse-alarm", "12 A on 1.5 mm², which carries 18 A"),
+        ],
     );
 }
 

@@ -14,8 +14,14 @@ pub(super) struct Builder<'a> {
     pub(super) side: Side,
     net: Network,
     index: HashMap<(usize, String), usize>,
-    /// How many conductors join the same two terminals.
-    joined: HashMap<String, usize>,
+    /// What runs and cables join, until it is laid in a settled order.
+    pending: Vec<Pending>,
+}
+
+/// A conductor with its ends, or two terminals bolted together.
+struct Pending {
+    ends: (usize, usize),
+    wire: Option<Wire>,
 }
 
 /// Expands a rig that has passed [`check`](crate::rig::check) into a network. Unseen numbers take the
@@ -24,9 +30,13 @@ pub(super) struct Builder<'a> {
 ///
 /// Complexity: linear in pieces and steps, times the look-ups.
 pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
-    let mut b = Builder { rig, profile, side, net: Network::default(), index: HashMap::new(), joined: HashMap::new() };
+    let mut b = Builder { rig, profile, side, net: Network::default(), index: HashMap::new(), pending: Vec::new() };
     let anatomies: Vec<Anatomy> = rig.pieces.iter().map(anatomy).collect();
-    for (piece, anatomy) in anatomies.iter().enumerate() {
+    // In the order of their names, whatever the order of the lines: what is found must not hang on it.
+    let mut order: Vec<usize> = (0..rig.pieces.len()).collect();
+    order.sort_by(|a, b| rig.pieces[*a].id.cmp(&rig.pieces[*b].id));
+    for &piece in &order {
+        let anatomy = &anatomies[piece];
         for (terminal, role) in &anatomy.terminals {
             let p = &rig.pieces[piece];
             let name = if p.kind.is_node() { p.id.clone() } else { format!("{}.{terminal}", p.id) };
@@ -35,12 +45,13 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
         }
     }
     let engine = b.engine_control();
-    for (piece, anatomy) in anatomies.iter().enumerate() {
-        b.piece(piece, anatomy, engine);
+    for &piece in &order {
+        b.piece(piece, &anatomies[piece], engine);
     }
     b.runs();
     b.cables();
-    b.attachments();
+    b.lay();
+    b.attachments(&order);
     b.assign_duties();
     b.net
 }
@@ -236,7 +247,7 @@ impl Builder<'_> {
 
     fn wire(
         &mut self,
-        spot: WireSpot,
+        (spot, key): (WireSpot, Option<String>),
         length: &Value,
         size: &Value,
         mut laid: Laid,
@@ -249,15 +260,9 @@ impl Builder<'_> {
         let length_m = known_length.unwrap_or_else(|| self.side.pick(30.0, 0.0));
         laid.area_mm2 = known_area.unwrap_or_else(|| self.side.pick(0.5, 240.0));
         let words = |v: &Value, what: &str| if v.is_unseen() { format!("unseen {what}") } else { v.text.clone() };
-        let wire = self.net.wires.len();
-        // Several conductors between the same terminals are told apart by their number.
-        let joined = format!("{}--{}", self.net.nodes[ends.0].name, self.net.nodes[ends.1].name);
-        let count = self.joined.entry(joined.clone()).or_default();
-        *count += 1;
-        let key = if *count == 1 { joined } else { format!("{joined}#{count}") };
-        self.net.wires.push(Wire {
+        let wire = Wire {
             spot,
-            key,
+            key: key.unwrap_or_default(),
             title: format!("{} {}", words(length, "length"), words(size, "size")),
             length_m,
             laid,
@@ -265,8 +270,37 @@ impl Builder<'_> {
             cranking,
             sheathed,
             unseen: known_length.is_none() || known_area.is_none(),
+        };
+        self.pending.push(Pending { ends, wire: Some(wire) });
+    }
+
+    /// Lays what runs and cables join in the order of its ends and sizes, so that the order of the lines, or whether
+    /// one run was entered in several, changes nothing. Several conductors between the same terminals are told apart
+    /// by their number in that order.
+    fn lay(&mut self) {
+        let mut list = std::mem::take(&mut self.pending);
+        let nodes = &self.net.nodes;
+        let name = |p: &Pending| (nodes[p.ends.0].name.clone(), nodes[p.ends.1].name.clone());
+        list.sort_by_cached_key(|p| {
+            let wire = p.wire.as_ref().map(|w| (w.key.clone(), w.title.clone(), format!("{:?}", w.laid), w.sheathed));
+            (name(p), wire)
         });
-        self.edge(ends.0, ends.1, What::Wire(wire), None);
+        let mut joined: HashMap<String, usize> = HashMap::new();
+        for Pending { ends, wire } in list {
+            let Some(mut wire) = wire else {
+                self.edge(ends.0, ends.1, What::Joint, None);
+                continue;
+            };
+            if wire.key.is_empty() {
+                let stem = format!("{}--{}", self.net.nodes[ends.0].name, self.net.nodes[ends.1].name);
+                let count = joined.entry(stem.clone()).or_default();
+                *count += 1;
+                wire.key = if *count == 1 { stem } else { format!("{stem}#{count}") };
+            }
+            let index = self.net.wires.len();
+            self.net.wires.push(wire);
+            self.edge(ends.0, ends.1, What::Wire(index), None);
+        }
     }
 
     /// The hottest place a conductor passes, as far as stated.
@@ -291,7 +325,10 @@ impl Builder<'_> {
     }
 
     fn runs(&mut self) {
-        for (r, run) in self.rig.runs.iter().enumerate() {
+        let mut order: Vec<usize> = (0..self.rig.runs.len()).collect();
+        order.sort_by_cached_key(|r| format!("{:?}", self.rig.runs[*r]));
+        for r in order {
+            let run = &self.rig.runs[r];
             let Ok(hops) = walk(self.rig, run) else { continue };
             let mut local: HashMap<HopEnd, usize> = HashMap::new();
             for hop in hops {
@@ -311,7 +348,7 @@ impl Builder<'_> {
                         let places = self.places(&c.via, a, b);
                         let laid = self.laid(&places, c.insulation.as_ref(), c.bundle.as_ref());
                         self.wire(
-                            WireSpot::Run(r, hop.step),
+                            (WireSpot::Run(r, hop.step), None),
                             &c.length,
                             &c.size,
                             laid,
@@ -319,7 +356,7 @@ impl Builder<'_> {
                             (a, b),
                         );
                     }
-                    None => self.edge(a, b, What::Joint, None),
+                    None => self.pending.push(Pending { ends: (a, b), wire: None }),
                 }
             }
         }
@@ -340,7 +377,10 @@ impl Builder<'_> {
     }
 
     fn cables(&mut self) {
-        for (c, cable) in self.rig.cables.iter().enumerate() {
+        let mut order: Vec<usize> = (0..self.rig.cables.len()).collect();
+        order.sort_by(|a, b| self.rig.cables[*a].id.cmp(&self.rig.cables[*b].id));
+        for c in order {
+            let cable = &self.rig.cables[c];
             if !cable.status.present() {
                 continue;
             }
@@ -360,16 +400,15 @@ impl Builder<'_> {
                 let laid = self.laid(&places, cable.insulation.as_ref(), cable.bundle.as_ref());
                 let spot = WireSpot::Cable(c, core as usize);
                 let own = cable.earth.as_ref().filter(|_| core == Core::PE);
-                self.wire(spot, &cable.length, own.unwrap_or(&cable.size), laid, (false, true), (a, b));
-                if let Some(wire) = self.net.wires.last_mut() {
-                    wire.key = format!("{}.{}", cable.id, core.word());
-                }
+                let key = Some(format!("{}.{}", cable.id, core.word()));
+                self.wire((spot, key), &cable.length, own.unwrap_or(&cable.size), laid, (false, true), (a, b));
             }
         }
     }
 
-    fn attachments(&mut self) {
-        for (p, piece) in self.rig.pieces.iter().enumerate() {
+    fn attachments(&mut self, order: &[usize]) {
+        for &p in order {
+            let piece = &self.rig.pieces[p];
             if !piece.status.present() {
                 continue;
             }
@@ -394,8 +433,12 @@ impl Builder<'_> {
                 neighbours[edge.b].push(edge.a);
             }
         }
-        let mut queue: std::collections::VecDeque<usize> =
+        // Of two roles equally near the one that carries current governs: a bar between a battery's negative and the
+        // chassis is a negative bar.
+        let mut first: Vec<usize> =
             (0..self.net.nodes.len()).filter(|&n| self.net.nodes[n].duty != Role::Any).collect();
+        first.sort_by_key(|n| self.net.nodes[*n].duty);
+        let mut queue: std::collections::VecDeque<usize> = first.into();
         while let Some(node) = queue.pop_front() {
             for &next in &neighbours[node] {
                 if self.net.nodes[next].duty == Role::Any {

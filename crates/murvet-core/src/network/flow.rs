@@ -82,6 +82,13 @@ impl FlowGraph {
         self.one_way(self.source, node, limit)
     }
 
+    /// Gives an edge another capacity, in both directions.
+    pub fn set_capacity(&mut self, handle: usize, capacity: f64) {
+        for arc in [2 * handle, 2 * handle + 1] {
+            self.arcs[arc].capacity = capacity.min(INFINITE);
+        }
+    }
+
     /// The greatest flow from all fed nodes to `sink` with some edges deleted.
     ///
     /// Dinic's algorithm: O(V² E) in general; the networks here are nearly trees and need two or three

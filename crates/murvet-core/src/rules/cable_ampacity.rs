@@ -3,7 +3,7 @@
 use super::overcurrent_missing::{from_group, groups};
 use super::protection::{Group, Verdict};
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::units::short;
+use crate::units::{apart, short};
 
 pub(super) static META: Meta = Meta {
     slug: "cable-ampacity",
@@ -14,22 +14,15 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    let mut found: Vec<Finding> = groups(ctx, Verdict::TooSmall).map(|g| one(ctx, g)).collect();
-    // A run without any device can be too thin for its load besides: when no device that the profile allows
-    // for it would hold that load.
-    for g in groups(ctx, Verdict::Missing).chain(groups(ctx, Verdict::TooFar)) {
-        if g.demand_a.is_some_and(|d| d > ctx.ampacity(g.weakest).device_a * (1.0 + 1e-6)) && g.wires.len() == 1 {
-            found.push(one(ctx, g));
-        }
-    }
-    found
+    groups(ctx, Verdict::TooSmall).map(|g| one(ctx, g)).collect()
 }
 
 fn one(ctx: &Context, g: &Group) -> Finding {
     let amp = ctx.ampacity(g.weakest);
     let statement = match g.demand_a.filter(|d| *d > amp.iz_a) {
         Some(demand) => {
-            format!("{} carries {} A and may carry {} A.", ctx.wire_words(g.weakest), short(demand), short(amp.iz_a))
+            let (carries, may) = apart(demand, amp.iz_a);
+            format!("{} carries {carries} A and may carry {may} A.", ctx.wire_words(g.weakest))
         }
         None => format!(
             "{} may carry {} A, and {} A can come from {}.",

@@ -3,7 +3,7 @@
 use super::overcurrent_missing::{from_group, groups};
 use super::protection::Verdict;
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::units::short;
+use crate::units::apart;
 
 pub(super) static META: Meta = Meta {
     slug: "device-oversized",
@@ -17,12 +17,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     groups(ctx, Verdict::Oversized)
         .map(|g| {
             let devices: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
+            let (flow, allowed) = apart(g.flow_a, g.allowed_a);
             let statement = format!(
-                "{} let {} A through to {}, which may have {} A.",
+                "{} let {flow} A through to {}, which may have {allowed} A.",
                 devices.join(" and "),
-                short(g.flow_a),
                 ctx.wire_words(g.weakest),
-                short(g.allowed_a)
             );
             from_group(ctx, &META, Severity::BeforeUse, g, statement)
         })

@@ -3,7 +3,7 @@
 use super::protection::{Group, Verdict};
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::network::WireSpot;
-use crate::units::short;
+use crate::units::{apart, short};
 
 pub(super) static META: Meta = Meta {
     slug: "overcurrent-missing",
@@ -48,6 +48,8 @@ pub(super) fn from_group(
     let limited: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
     if g.flow_a >= crate::network::INFINITE * 0.5 {
         f.evidence.push(format!("With the conductor taken away, no device stands between a battery and {entry}: what could flow has no limit."));
+    } else if g.let_out && g.limiters.is_empty() {
+        f.evidence.push(format!("No device stands between a battery and {entry}, and none after it."));
     } else if g.let_out {
         f.evidence.push(format!(
             "No device stands between a battery and {entry}; those after it let out {} A together, one at its rating and the others at what hangs on them: {}.",
@@ -63,10 +65,14 @@ pub(super) fn from_group(
     }
     let amp = ctx.ampacity(g.weakest);
     f.evidence.push(format!("Ampacity of {}: {}.", ctx.wire_words(g.weakest), amp.steps.join("; ")));
-    f.evidence.push(if g.flow_a >= crate::network::INFINITE * 0.5 {
+    let overload = g.demand_a.filter(|d| g.verdict == super::protection::Verdict::TooSmall && *d > amp.iz_a);
+    f.evidence.push(if let Some(demand) = overload {
+        format!("{} A > {} A.", apart(demand, amp.iz_a).0, apart(demand, amp.iz_a).1)
+    } else if g.flow_a >= crate::network::INFINITE * 0.5 {
         format!("A current without limit against {} A.", short(g.allowed_a))
     } else {
-        format!("{} A > {} A allowed.", short(g.flow_a), short(g.allowed_a))
+        let (flow, allowed) = apart(g.flow_a, g.allowed_a);
+        format!("{flow} A > {allowed} A allowed.")
     });
     if let Some((distance, limit, source)) = g.distance {
         f.evidence.push(format!(

@@ -23,6 +23,8 @@ enum Held {
     Device(usize),
     /// A source.
     Source(usize),
+    /// A device that is missing in a conductor and taken as fitted, by the conductor's edge.
+    Fitted(usize),
 }
 
 impl Built {
@@ -49,9 +51,31 @@ impl Built {
                 }),
                 _ => None,
             },
+            Held::Fitted(edge) => match ctx.net.edges[edge].what {
+                What::Wire(w) => Some(Limiter {
+                    words: format!("the {} A device that {} wants", short(ctx.ampacity(w).device_a), ctx.wire_words(w)),
+                    device: None,
+                }),
+                _ => None,
+            },
             Held::Source(source) => Some(Limiter { words: source_words(ctx, source), device: None }),
         });
         words.collect()
+    }
+
+    /// Puts devices into conductors: edges with the rating of each, A.
+    pub(super) fn fit(&mut self, devices: &[(usize, f64)]) {
+        for &(edge, amps) in devices {
+            if let Some(handle) = self.handle[edge] {
+                self.graph.set_capacity(handle, amps);
+                self.hold(handle, Held::Fitted(edge));
+            }
+        }
+    }
+
+    /// Whether an arc of the flow is an overcurrent device.
+    pub(super) fn is_device(&self, handle: usize) -> bool {
+        matches!(self.held.get(handle), Some(Some(Held::Device(_) | Held::Fitted(_))))
     }
 
     /// What holds a flow, in words.
@@ -221,7 +245,7 @@ pub(super) fn exempt(ctx: &Context, wire: usize) -> bool {
 /// else must stay within the ampacity.
 pub(super) fn allowed(ctx: &Context, wire: usize, flow: &Flow, built: &Built) -> f64 {
     let amp = ctx.ampacity(wire);
-    let device = flow.cut.len() == 1 && matches!(built.held.get(flow.cut[0]), Some(Some(Held::Device(_))));
+    let device = flow.cut.len() == 1 && built.is_device(flow.cut[0]);
     if device { amp.device_a } else { amp.iz_a }
 }
 

@@ -11,13 +11,15 @@
 
 mod follow;
 mod graphs;
+mod ground;
+mod legs;
 mod neutrals;
 mod returns;
 
 use super::Context;
-use crate::network::{Flow, What};
+use crate::network::{Flow, INFINITE, What};
 use crate::states::State;
-use follow::follow;
+use follow::{Found, follow};
 pub(super) use graphs::Built;
 use graphs::{allowed, exceeds, forward, forward_of, forward_wire, wires_between};
 pub(crate) use graphs::{device_words as device_name, positive as is_live_side};
@@ -87,7 +89,7 @@ pub struct Group {
 /// because capacities only fall when something opens; only the others are looked at state by state,
 /// and only in the widest states.
 pub fn analyse(ctx: &Context) -> Vec<Group> {
-    let mut found: BTreeMap<usize, Group> = BTreeMap::new();
+    let mut found = Found::new();
     let mut all = forward(ctx, None);
     let candidates: Vec<(usize, usize)> = wires_between(ctx, |e| forward_wire(ctx, e))
         .filter(|&(w, e)| worst_end(ctx, &mut all, w, e).is_some())
@@ -114,12 +116,38 @@ pub fn analyse(ctx: &Context) -> Vec<Group> {
             follow(ctx, state, index, &mut built, &failing, &mut found);
         }
     }
-    let mut groups: Vec<Group> = found.into_values().collect();
+    let mut groups: Vec<Group> = both_ends(found);
     for group in &mut groups {
         group.state = earliest(ctx, group);
     }
     judge_returns(ctx, &mut groups);
     groups
+}
+
+/// What is wrong with one conductor from both its ends in the same way is one group, told from the worse of them.
+fn both_ends(found: Found) -> Vec<Group> {
+    let mut one: BTreeMap<(usize, Verdict), Group> = BTreeMap::new();
+    for group in found.into_values() {
+        let key = (group.wires[0], group.verdict);
+        let (mut group, other) = match one.remove(&key) {
+            Some(old) if old.flow_a >= group.flow_a => (old, Some(group)),
+            old => (group, old),
+        };
+        if let Some(other) = other {
+            for (mine, more) in
+                [(&mut group.ends, other.ends), (&mut group.bare, other.bare)]
+            {
+                mine.extend(more);
+                mine.sort();
+                mine.dedup();
+            }
+            group.wires.extend(other.wires);
+            let mut seen = BTreeSet::new();
+            group.wires.retain(|w| seen.insert(*w));
+        }
+        one.insert(key, group);
+    }
+    one.into_values().collect()
 }
 
 /// At most so many states before the one in which a conductor was found are looked at for a shorter way to it.
@@ -204,6 +232,13 @@ pub fn greatest_into(
     if bound.0 <= above {
         return bound;
     }
+    // What flows without limit is a missing device, found as such; once that is fitted, what it lets through counts.
+    let fitted = if bound.0 >= INFINITE * 0.5 { fitted(ctx) } else { Vec::new() };
+    let graph = |state: Option<&State>| {
+        let mut built = graph(state);
+        built.fit(&fitted);
+        built
+    };
     // Two AC sources on one conductor are backfeed, and found as that.
     let parallel = |s: &State| {
         let at = nodes.iter().flat_map(|n| s.live.sources_at(ctx.net, *n));
@@ -213,6 +248,24 @@ pub fn greatest_into(
     let alike = |i: &usize| !dc || ctx.dc_states().contains(i);
     let by_state = ctx.widest().filter(|(i, s)| alike(i) && !parallel(s)).map(|(_, s)| ask(&mut graph(Some(s))));
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
+}
+
+/// The devices that are to be fitted where one is missing or too far: the conductors' edges and the largest device each
+/// may have, A.
+pub(super) fn fitted(ctx: &Context) -> Vec<(usize, f64)> {
+    fitted_for(ctx, ctx.protection())
+}
+
+fn fitted_for(ctx: &Context, groups: &[Group]) -> Vec<(usize, f64)> {
+    let roots = groups.iter().filter(|g| matches!(g.verdict, Verdict::Missing | Verdict::TooFar));
+    let mut list = Vec::new();
+    for root in roots.map(|g| g.wires[0]) {
+        let own = ctx.parallel(root);
+        let edges = ctx.net.edges.iter().enumerate();
+        let same = edges.filter(|(_, e)| matches!(e.what, What::Wire(w) if own.contains(&w)));
+        list.extend(same.map(|(i, _)| (i, ctx.ampacity(root).device_a / own.len() as f64)));
+    }
+    list
 }
 
 /// What could flow in a conductor at the most, A, with everything closed and running; nothing when it is without

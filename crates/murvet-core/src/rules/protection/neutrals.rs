@@ -101,11 +101,13 @@ fn leads(ctx: &Context, state: Option<&State>, from: usize, without: usize, home
 pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
     let net = ctx.net;
     let ac: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind.is_ac()).collect();
-    // A hot that fails for its own reason takes its neutral with it.
-    let known: HashSet<usize> = ctx.protection().iter().flat_map(|g| g.wires.iter().copied()).collect();
-    let same_cable = |wire: usize| known.iter().any(|k| ctx.same_cable(*k, wire));
-    let wires: Vec<(usize, usize)> =
-        wires_between(ctx, |e| neutral_edge(ctx, e)).filter(|(w, _)| !same_cable(*w)).collect();
+    // A hot that fails for its own reason takes its neutral with it, as far as that carries no more than the hot.
+    let groups = ctx.protection();
+    let with_hot = |n: &Neutral| {
+        let same = groups.iter().filter(|g| g.wires.iter().any(|w| ctx.same_cable(*w, n.wire)));
+        same.into_iter().any(|g| g.flow_a * (1.0 + 1e-6) >= n.flow_a)
+    };
+    let wires: Vec<(usize, usize)> = wires_between(ctx, |e| neutral_edge(ctx, e)).collect();
     let mut found: Vec<Neutral> = Vec::new();
     let judge = |state: Option<&State>, source: usize, of: &[(usize, usize)]| -> Vec<Neutral> {
         let home = net.sources[source].minus;
@@ -151,5 +153,6 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
             }
         }
     }
+    found.retain(|n| !with_hot(n));
     found
 }

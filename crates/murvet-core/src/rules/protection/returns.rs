@@ -2,8 +2,8 @@
 
 use super::super::Context;
 use super::graphs::{Built, allowed, backward, exceeds, return_edge, returning, wires_between};
-use super::{EARLIER, Group, Limiter, Verdict};
-use crate::network::{Edge, Flow};
+use super::{EARLIER, Group, Limiter, Verdict, fitted_for};
+use crate::network::{Edge, Flow, What};
 use crate::states::State;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
@@ -16,7 +16,8 @@ pub(super) struct Return {
     of: Vec<(usize, Vec<usize>)>,
 }
 
-/// Judges return conductors, adding those that fail for a reason already found to its group.
+/// Judges return conductors. One that the cure of a forward finding cures as well is named in that finding, which is
+/// tried; any other has a finding of its own.
 pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
     let net = ctx.net;
     let sources = returning(ctx);
@@ -39,40 +40,53 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
             }
         }
     }
-    let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
-    ways.retain(|way| return_flow(ctx, None, &mut cache, &near, way).is_some());
-    let mut seen: HashSet<usize> = HashSet::new();
+    // Where a forward device is missing the return has no limit either. With that device fitted, as large as its own
+    // conductor allows, the return must hold what it lets through.
+    let fitted = fitted_for(ctx, groups);
+    let mut cache = HashMap::new();
+    ways.retain(|way| !matches!(return_flow(ctx, None, &mut cache, &near, way, &fitted), Carried::Within));
+    let mut alone: HashSet<usize> = HashSet::new();
     // Returns are of the DC side: states that look alike from there are judged once.
     for (index, state) in ctx.widest().filter(|(i, _)| !ways.is_empty() && ctx.dc_states().contains(i)) {
-        let mut cache: HashMap<Vec<usize>, Built> = HashMap::new();
+        let (mut cache, mut smaller): (HashMap<_, _>, HashMap<_, _>) = (HashMap::new(), HashMap::new());
         for way in &ways {
-            if seen.contains(&way.wire) {
+            if alone.contains(&way.wire) {
                 continue;
             }
-            let Some((flow, limiters, allowed_a)) = return_flow(ctx, Some(state), &mut cache, &near, way) else {
-                continue;
+            let (flow, limiters, allowed_a) = match return_flow(ctx, Some(state), &mut cache, &near, way, &fitted) {
+                Carried::Within => continue,
+                // It holds what the missing device would let through, once that is there.
+                Carried::Fitted => {
+                    let root = groups.iter_mut().find(|g| {
+                        let entry = net.nodes[g.entry].piece;
+                        matches!(g.verdict, Verdict::Missing | Verdict::TooFar)
+                            && way.of.iter().any(|(s, _)| Some(net.sources[*s].piece) == entry)
+                    });
+                    name(root, way.wire);
+                    continue;
+                }
+                Carried::Beyond(flow, limiters, allowed_a) => (flow, limiters, allowed_a),
             };
-            seen.insert(way.wire);
+            // Devices that are too large for their own conductors, made small enough for those: where the return then
+            // holds, it is named with the one whose cure cures it.
+            let mine: Vec<_> = limiters.iter().filter_map(|l| l.device.clone()).collect();
+            let is_mine = |g: &&mut Group| {
+                g.verdict == Verdict::Oversized && g.limiters.iter().any(|l| l.device.as_ref().is_some_and(|d| mine.contains(d)))
+            };
+            let cured: Vec<(usize, f64)> = fitted.iter().copied().chain(smaller_devices(ctx, groups)).collect();
+            if matches!(return_flow(ctx, Some(state), &mut smaller, &near, way, &cured), Carried::Within | Carried::Fitted)
+                && let Some(group) = groups.iter_mut().find(is_mine)
+            {
+                name(Some(group), way.wire);
+                continue;
+            }
+            alone.insert(way.wire);
             // The way to it is a shortest one: as much may return in an earlier state already.
-            let as_much = |s: &State| {
-                return_flow(ctx, Some(s), &mut HashMap::new(), &near, way)
-                    .is_some_and(|(f, ..)| f.amps >= flow.amps * (1.0 - 1e-9))
+            let as_much = |s: &State| match return_flow(ctx, Some(s), &mut HashMap::new(), &near, way, &fitted) {
+                Carried::Beyond(f, ..) => f.amps >= flow.amps * (1.0 - 1e-9),
+                _ => false,
             };
             let index = ctx.states.states.iter().take(index.min(EARLIER)).position(as_much).unwrap_or(index);
-            let devices =
-                |l: &[Limiter]| -> Vec<(usize, Option<String>)> { l.iter().filter_map(|x| x.device.clone()).collect() };
-            let mine = devices(&limiters);
-            let same = groups.iter_mut().find(|g| {
-                let unlimited = matches!(g.verdict, Verdict::Missing | Verdict::TooFar);
-                let entry = net.nodes[g.entry].piece;
-                // Without a main device the forward side has the same root.
-                (unlimited && way.of.iter().any(|(s, _)| Some(net.sources[*s].piece) == entry))
-                    || (!unlimited && devices(&g.limiters).iter().any(|d| mine.contains(d)))
-            });
-            if let Some(group) = same {
-                group.wires.push(way.wire);
-                continue;
-            }
             groups.push(Group {
                 verdict: if mine.is_empty() { Verdict::TooSmall } else { Verdict::Oversized },
                 wires: vec![way.wire],
@@ -93,27 +107,67 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
     }
 }
 
-/// What returns along a way, when that is more than allowed, with what limits it and the allowance.
-pub(super) fn return_flow(
+/// Names a conductor in a group, once.
+fn name(group: Option<&mut Group>, wire: usize) {
+    if let Some(group) = group.filter(|g| !g.wires.contains(&wire)) {
+        group.wires.push(wire);
+    }
+}
+
+/// Devices found too large, by their edges, with the size that their own conductors allow, A.
+fn smaller_devices(ctx: &Context, groups: &[Group]) -> Vec<(usize, f64)> {
+    let mut list = Vec::new();
+    for g in groups.iter().filter(|g| g.verdict == Verdict::Oversized && !g.wires.is_empty()) {
+        for (piece, way) in g.limiters.iter().filter_map(|l| l.device.as_ref()) {
+            let edges = ctx.net.edges.iter().enumerate();
+            let own = edges.filter(|(_, e)| matches!(&e.what, What::Device { piece: p, way: w, .. } if p == piece && w == way));
+            list.extend(own.map(|(i, _)| (i, g.allowed_a)));
+        }
+    }
+    list
+}
+
+/// What returns along a way.
+pub(super) enum Carried {
+    /// No more than it may carry.
+    Within,
+    /// Without limit, for a forward device is missing; no more than it may carry once that is fitted.
+    Fitted,
+    /// More than it may carry: the flow, what limits it, and what is allowed, A.
+    Beyond(Flow, Vec<Limiter>, f64),
+}
+
+/// What returns along a way with some devices put in. The cache is of one state and one choice of these.
+fn return_flow(
     ctx: &Context,
     state: Option<&State>,
-    cache: &mut HashMap<Vec<usize>, Built>,
+    cache: &mut HashMap<Vec<usize>, [Built; 2]>,
     near: &[Vec<usize>],
     way: &Return,
-) -> Option<(Flow, Vec<Limiter>, f64)> {
+    fitted: &[(usize, f64)],
+) -> Carried {
     let key = way.of.iter().map(|(s, _)| *s).collect();
-    let built = cache.entry(key).or_insert_with(|| backward(ctx, state, &way.of));
+    let [bare, built] = cache.entry(key).or_insert_with(|| {
+        let bare = backward(ctx, state, &way.of);
+        let mut with = backward(ctx, state, &way.of);
+        with.fit(fitted);
+        [bare, with]
+    });
     // What has reached the far end goes on to the post from there: it does not turn back through another
     // conductor and take this one a second time.
     let deleted = at_nodes(ctx, built, &[way.beyond]);
-    if built.graph.within(way.here, &deleted, ctx.ampacity(way.wire).iz_a) {
-        return None;
+    if bare.graph.within(way.here, &deleted, ctx.ampacity(way.wire).iz_a) {
+        return Carried::Within;
     }
+    let open = bare.graph.max_flow(way.here, &deleted);
+    if !exceeds(&open, allowed(ctx, way.wire, &open, bare)) {
+        return Carried::Within;
+    }
+    let within = if open.unlimited() { Carried::Fitted } else { Carried::Within };
     let flow = built.graph.max_flow(way.here, &deleted);
     let allowed_a = allowed(ctx, way.wire, &flow, built);
-    // A return without limit belongs to a forward conductor without a device, reported there.
-    if flow.unlimited() || !exceeds(&flow, allowed_a) {
-        return None;
+    if !exceeds(&flow, allowed_a) {
+        return within;
     }
     let limiters = built.limiters(ctx, &flow);
     // Nor has it come through a node that it must pass again on its way to the post: that would be a circle.
@@ -127,17 +181,18 @@ pub(super) fn return_flow(
     for (nodes, sources) in onward {
         let of: Vec<(usize, Vec<usize>)> = sources.iter().map(|n| way.of[*n].clone()).collect();
         let mut some = backward(ctx, state, &of);
+        some.fit(fitted);
         let part = some.graph.max_flow(way.here, &at_nodes(ctx, &some, &nodes));
         sum.amps += part.amps;
         of_sum.extend(some.limiters(ctx, &part));
         sum.cut.extend(part.cut);
     }
     if sum.amps >= flow.amps {
-        return Some((flow, limiters, allowed_a));
+        return Carried::Beyond(flow, limiters, allowed_a);
     }
     let amp = ctx.ampacity(way.wire);
-    let allowed_a = if of_sum.len() == 1 && of_sum[0].device.is_some() { amp.device_a } else { amp.iz_a };
-    exceeds(&sum, allowed_a).then_some((sum, of_sum, allowed_a))
+    let allowed_a = if sum.cut.len() == 1 && built.is_device(sum.cut[0]) { amp.device_a } else { amp.iz_a };
+    if exceeds(&sum, allowed_a) { Carried::Beyond(sum, of_sum, allowed_a) } else { within }
 }
 
 /// Flow handles of the conductors that end at some nodes.
