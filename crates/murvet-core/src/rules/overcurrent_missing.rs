@@ -83,8 +83,8 @@ pub(super) fn from_group(
     }
     f.evidence.push(format!("At its end: {}.", g.ends.join("; ")));
     if let Some(amps) = g.demand_a {
-        let sum = if g.demand_working.len() > 1 { format!(" = {} A", short(amps)) } else { String::new() };
-        f.evidence.push(format!("What hangs on it: {}{sum}.", g.demand_working.join(" + ")));
+        let sum = if g.demand_working.len() > 1 { format!(": {} A", short(amps)) } else { String::new() };
+        f.evidence.push(format!("What hangs on it: {}{sum}.", g.demand_working.join("; ")));
     }
     if g.wires.len() > 1 {
         let all: Vec<String> = g.wires.iter().map(|w| ctx.wire_words(*w)).collect();

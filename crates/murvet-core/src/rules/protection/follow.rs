@@ -96,7 +96,7 @@ pub(super) fn follow(
                 continue;
             }
         }
-        let Demand { amps: demand_a, greatest, working } = demand(ctx, state, leg.wire, leg.node);
+        let Demand { amps: demand_a, greatest, working } = demand(ctx, state, &ground, leg.wire, leg.node);
         let make = |verdict: Verdict, groups: &mut Vec<(usize, Group)>| {
             groups.push((leg.node, group(ctx, index, built, leg, &beyond, verdict, (demand_a, working.clone()))));
             groups.len() - 1
@@ -208,16 +208,16 @@ fn group(
 
 /// What hangs on a conductor.
 #[derive(Default)]
-pub(super) struct Demand {
+struct Demand {
     /// All of it together, A.
-    pub(super) amps: Option<f64>,
+    amps: Option<f64>,
     /// The greatest single one, A.
     greatest: Option<f64>,
     working: Vec<String>,
 }
 
 /// Rated current of everything that hangs on a conductor beyond its entry, when no source is there.
-pub(super) fn demand(ctx: &Context, state: &State, wire: usize, entry: usize) -> Demand {
+fn demand(ctx: &Context, state: &State, ground: &Ground, wire: usize, entry: usize) -> Demand {
     let net = ctx.net;
     let Some(edge) = net.wire_edge(wire) else { return Demand::default() };
     let own = ctx.parallel(wire);
@@ -230,6 +230,7 @@ pub(super) fn demand(ctx: &Context, state: &State, wire: usize, entry: usize) ->
         }
     }
     let far = if side.same(edge.a, entry) { edge.b } else { edge.a };
+    let start = far;
     let (far, near) = (side.find(far), side.find(entry));
     let fed = net.sources.iter().enumerate().any(|(s, source)| {
         let own = state.live.active[s] && !source.kind.converts();
@@ -247,6 +248,15 @@ pub(super) fn demand(ctx: &Context, state: &State, wire: usize, entry: usize) ->
             out.greatest = Some(out.greatest.unwrap_or(0.0).max(amps));
             out.working.push(format!("{}: {}", ctx.piece_words(c.piece), c.working));
         }
+    }
+    // The devices on the way let no more be asked for.
+    let edges = net.edges.iter().enumerate();
+    let own = edges.filter(|(_, e)| matches!(e.what, What::Wire(w) if own.contains(&w))).map(|(i, _)| i);
+    let most = ground.asked_at(start, &own.collect::<Vec<_>>());
+    if let Some(sum) = out.amps.filter(|sum| *sum > most * (1.0 + 1e-6)) {
+        out.working.push(format!("{} A together; devices on the way let {} A through", short(sum), short(most)));
+        out.amps = Some(most);
+        out.greatest = out.greatest.map(|g| g.min(most));
     }
     out
 }

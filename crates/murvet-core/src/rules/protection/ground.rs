@@ -3,7 +3,7 @@
 use super::super::Context;
 use super::Limiter;
 use super::graphs::{Built, device_words, exempt, positive};
-use crate::network::{Union, What};
+use crate::network::{FlowGraph, Union, What};
 use crate::states::State;
 use std::cell::RefCell;
 use std::cmp::Ordering;
@@ -18,6 +18,11 @@ pub(super) struct Ground<'a> {
     edges_at: Vec<Vec<usize>>,
     /// What hangs beyond each device, by its edge and far node.
     demands: RefCell<HashMap<(usize, usize), f64>>,
+    /// Appliances as sources of what they ask for, through the devices: what they can ask for at a terminal is the greatest
+    /// flow to it, for no device lets more than its rating be asked for long.
+    asked: RefCell<FlowGraph>,
+    /// Handle of each edge in that graph.
+    arcs: Vec<Option<usize>>,
 }
 
 /// A device at the end of a way out.
@@ -92,7 +97,24 @@ impl<'a> Ground<'a> {
         for (n, p) in pad.iter().enumerate() {
             nodes_of.entry(*p).or_default().push(n);
         }
-        Ground { state, pad, nodes_of, edges_at, demands: RefCell::default() }
+        let mut asked = FlowGraph::new(net.nodes.len());
+        let mut arcs = vec![None; net.edges.len()];
+        for (i, edge) in net.edges.iter().enumerate() {
+            let fits = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
+            if fits && state.closed(net, i) && !matches!(edge.what, What::Bond { .. }) {
+                let capacity = if let What::Device { rating_a, .. } = edge.what { rating_a } else { f64::INFINITY };
+                arcs[i] = Some(asked.edge(edge.a, edge.b, capacity));
+            }
+        }
+        for c in &net.consumers {
+            // What an appliance of unstated current asks for is limited by the devices alone.
+            let amps = c.current_a.unwrap_or(f64::INFINITY);
+            asked.feed(c.plus, amps);
+            if c.two_hot {
+                asked.feed(c.minus, amps);
+            }
+        }
+        Ground { state, pad, nodes_of, edges_at, demands: RefCell::default(), asked: RefCell::new(asked), arcs }
     }
 
     /// The metal at the other end of a conductor.
@@ -193,8 +215,14 @@ impl<'a> Ground<'a> {
             if seen.contains(&before) {
                 return rating_a;
             }
-            let on = net.consumers.iter().filter(|c| seen.contains(&c.plus) || (c.two_hot && seen.contains(&c.minus)));
-            on.map(|c| c.current_a.unwrap_or(rating_a)).sum::<f64>().min(rating_a)
+            self.asked_at(after, &[device]).min(rating_a)
         })
+    }
+
+    /// What appliances can ask for at a terminal with some edges taken away, A; without limit where one of unstated
+    /// current hangs there bare.
+    pub(super) fn asked_at(&self, node: usize, without: &[usize]) -> f64 {
+        let deleted: Vec<usize> = without.iter().filter_map(|e| self.arcs[*e]).collect();
+        self.asked.borrow_mut().max_flow(node, &deleted).amps
     }
 }

@@ -4,9 +4,8 @@
 use super::super::Context;
 use super::ground::Ground;
 use super::graphs::{Built, allowed, exceeds};
-use super::worst_end;
-use crate::network::{Flow, Union};
-use std::collections::{BTreeMap, HashMap, HashSet};
+use crate::network::Flow;
+use std::collections::{BTreeMap, HashMap};
 
 /// A failing conductor, seen from an end at which more arrives than it may carry.
 pub(super) struct Leg {
@@ -37,42 +36,40 @@ struct Reach {
 
 /// Every failing conductor from every end at which too much arrives.
 ///
-/// Failing conductors that meet without a device between them are a region. Danger enters a region where more than
-/// allowed arrives from outside: with the conductors of the region taken away, and only those, for what fails elsewhere
-/// still feeds this region through the devices between. From the entries the legs are followed nearest first, once from
-/// the entries of a current without limit and once from all: the distance to a device counts from the source for the
-/// one, from the change of size for the other. Complexity: a maximum flow for each leg and each piece of metal.
+/// Danger enters where more than allowed arrives otherwise than through a conductor that is itself endangered. From the
+/// entries the legs are followed nearest first, once from the entries of a current without limit and once from all: the
+/// distance to a device counts from the source for the one, from the change of size for the other. Complexity: two
+/// maximum flows for each end.
 pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &[(usize, usize)]) -> Vec<Leg> {
     let net = ctx.net;
     let mut at_pad: BTreeMap<u32, Vec<(usize, usize)>> = BTreeMap::new();
-    let mut regions = Union::new(net.nodes.len());
     for &(w, e) in failing {
-        let (a, b) = (net.edges[e].a, net.edges[e].b);
-        for node in [a, b] {
+        for node in [net.edges[e].a, net.edges[e].b] {
             at_pad.entry(ground.pad[node]).or_default().push((w, node));
         }
-        regions.join(ground.pad[a] as usize, ground.pad[b] as usize);
     }
     let edge_of: HashMap<usize, usize> = failing.iter().copied().collect();
-    let mut inside: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
-    for &(w, e) in failing {
-        inside.entry(regions.find(ground.pad[net.edges[e].a] as usize)).or_default().extend(built.together(ctx, w, e));
-    }
-    // What arrives at each end of each failing conductor, worked out when first asked for.
-    let mut arriving: HashMap<(usize, u32), Option<Flow>> = HashMap::new();
-    let mut endangered = |built: &mut Built, wire: usize, node: usize| -> bool {
-        let flow = arriving.entry((wire, ground.pad[node])).or_insert_with(|| {
-            let own = built.together(ctx, wire, edge_of[&wire]);
+    // What arrives at each end of each failing conductor, where that is too much.
+    let mut arriving: HashMap<(usize, u32), Flow> = HashMap::new();
+    for (&p, list) in &at_pad {
+        for &(w, node) in list {
+            let own = built.together(ctx, w, edge_of[&w]);
             let flow = built.graph.max_flow(node, &own);
-            exceeds(&flow, allowed(ctx, wire, &flow, built)).then_some(flow)
-        });
-        flow.is_some()
-    };
+            if exceeds(&flow, allowed(ctx, w, &flow, built)) {
+                arriving.insert((w, p), flow);
+            }
+        }
+    }
     let (mut every, mut unlimited): (Vec<(usize, usize)>, Vec<(usize, usize)>) = (Vec::new(), Vec::new());
     for (&p, list) in &at_pad {
-        let flow = built.graph.max_flow(list[0].1, &inside[&regions.find(p as usize)]);
-        for &(w, node) in list {
-            if exceeds(&flow, allowed(ctx, w, &flow, built)) && endangered(built, w, node) {
+        // Conductors that bring a danger here, which answer for it themselves.
+        let bring = list.iter().filter(|(w, _)| arriving.contains_key(&(*w, ground.other_end(ctx, edge_of[w], p))));
+        let bring: Vec<usize> = bring.flat_map(|(w, _)| built.together(ctx, *w, edge_of[w])).collect();
+        for &(w, node) in list.iter().filter(|(w, _)| arriving.contains_key(&(*w, p))) {
+            let own = built.together(ctx, w, edge_of[&w]);
+            let deleted: Vec<usize> = own.into_iter().chain(bring.iter().copied()).collect();
+            let flow = built.graph.max_flow(node, &deleted);
+            if exceeds(&flow, allowed(ctx, w, &flow, built)) {
                 every.push((w, node));
                 if flow.unlimited() {
                     unlimited.push((w, node));
@@ -80,7 +77,7 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
             }
         }
     }
-    let mut follow = |built: &mut Built, starts: &[(usize, usize)]| -> HashMap<(usize, u32), Reach> {
+    let follow = |starts: &[(usize, usize)]| -> HashMap<(usize, u32), Reach> {
         let mut reached: HashMap<(usize, u32), Reach> = HashMap::new();
         // Nearest first. There are few legs, so a scan serves for a heap.
         let mut open: Vec<(f64, usize, usize, usize, Option<(usize, u32)>)> =
@@ -88,7 +85,7 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
         while let Some(next) = (0..open.len()).min_by(|&a, &b| open[a].0.total_cmp(&open[b].0).then(a.cmp(&b))) {
             let (distance, wire, node, entry, before) = open.remove(next);
             let here = (wire, ground.pad[node]);
-            if reached.contains_key(&here) || !endangered(built, wire, node) {
+            if reached.contains_key(&here) || !arriving.contains_key(&here) {
                 continue;
             }
             reached.insert(here, Reach { entry, distance, before });
@@ -99,25 +96,19 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
         }
         reached
     };
-    let from_sources = follow(built, &unlimited);
-    let mut from_all = follow(built, &every);
-    // Conductors that several feeds overload together have no single entry: each is judged from its worse end.
-    let covered: HashSet<usize> = from_sources.keys().chain(from_all.keys()).map(|k| k.0).collect();
-    for &(w, e) in failing.iter().filter(|(w, _)| !covered.contains(w)) {
-        if let Some((node, flow)) = worst_end(ctx, built, w, e) {
-            arriving.insert((w, ground.pad[node]), Some(flow));
-            from_all.insert((w, ground.pad[node]), Reach { entry: node, distance: 0.0, before: None });
-        }
-    }
-    let mut keys: Vec<(usize, u32)> = arriving.iter().filter(|(_, f)| f.is_some()).map(|(k, _)| *k).collect();
+    let from_sources = follow(&unlimited);
+    let from_all = follow(&every);
+    let mut keys: Vec<(usize, u32)> = arriving.keys().copied().collect();
     keys.sort_unstable();
     let mut list: Vec<(Leg, Option<(usize, u32)>)> = Vec::new();
     for key in keys {
-        let Some(Some(flow)) = arriving.get(&key) else { continue };
-        let first = if flow.unlimited() { from_sources.get(&key) } else { None };
-        let Some(reach) = first.or_else(|| from_all.get(&key)) else { continue };
+        let flow = &arriving[&key];
         let edge = &net.edges[edge_of[&key.0]];
         let node = if ground.pad[edge.a] == key.1 { edge.a } else { edge.b };
+        let first = if flow.unlimited() { from_sources.get(&key) } else { None };
+        // What several feeds overload together has no single entry: it begins where it is.
+        let here = Reach { entry: node, distance: 0.0, before: None };
+        let reach = first.or_else(|| from_all.get(&key)).unwrap_or(&here);
         let leg = Leg {
             wire: key.0,
             node,
@@ -136,12 +127,51 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
     let before: Vec<Option<usize>> = list.iter().map(|(_, b)| b.and_then(|b| place.get(&b).copied())).collect();
     let mut legs: Vec<Leg> = list.into_iter().map(|(l, _)| l).collect();
     for i in 0..legs.len() {
-        // What comes before a leg lies nearer, or as near at a conductor without length: it is settled already.
-        let Some(b) = before[i].filter(|b| *b < i) else { continue };
-        legs[i].before = Some(b);
-        if ctx.ampacity(legs[b].wire).iz_a <= ctx.ampacity(legs[i].wire).iz_a * (1.0 + 1e-6) {
-            legs[i].reduced = legs[b].reduced + net.wires[legs[b].wire].length_m;
-        }
+        // What comes before a leg lies nearer, or as near at a conductor without length.
+        legs[i].before = before[i].filter(|b| *b < i);
+    }
+    for (leg, reduced) in since_reduction(ctx, &legs).into_iter().enumerate() {
+        legs[leg].reduced = reduced;
     }
     legs
+}
+
+/// For each leg the way from the last change to its size or a smaller one, m: of several conductors that bring the
+/// danger the longest way. Depth first with a stack of its own; a way that comes round to itself is not followed again.
+fn since_reduction(ctx: &Context, legs: &[Leg]) -> Vec<f64> {
+    let iz = |l: &Leg| ctx.ampacity(l.wire).iz_a;
+    let mut into: HashMap<u32, Vec<usize>> = HashMap::new();
+    for (i, l) in legs.iter().enumerate() {
+        into.entry(l.far).or_default().push(i);
+    }
+    let leads: Vec<Vec<usize>> = legs
+        .iter()
+        .map(|l| {
+            let at = into.get(&l.near).into_iter().flatten().copied();
+            let same = |b: &usize| {
+                let b = &legs[*b];
+                b.wire != l.wire && b.flow.unlimited() == l.flow.unlimited() && iz(b) <= iz(l) * (1.0 + 1e-6)
+            };
+            at.filter(same).collect()
+        })
+        .collect();
+    let mut done: Vec<Option<f64>> = vec![None; legs.len()];
+    let mut open = vec![false; legs.len()];
+    for start in 0..legs.len() {
+        let mut stack = vec![start];
+        while let Some(&i) = stack.last() {
+            open[i] = true;
+            if done[i].is_none()
+                && let Some(next) = leads[i].iter().find(|b| done[**b].is_none() && !open[**b])
+            {
+                stack.push(*next);
+                continue;
+            }
+            let way = |b: &usize| Some(done[*b]? + ctx.net.wires[legs[*b].wire].length_m);
+            done[i] = done[i].or_else(|| Some(leads[i].iter().filter_map(way).fold(0.0, f64::max)));
+            open[i] = false;
+            stack.pop();
+        }
+    }
+    done.into_iter().map(Option::unwrap_or_default).collect()
 }

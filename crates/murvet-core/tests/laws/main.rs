@@ -1,0 +1,12 @@
+//! Laws that hold over every rig: nothing hides, form is nothing, corners, physics. Rigs are random and realistic; an
+//! independent judge says which conductors are unprotected.
+
+#[path = "../common/mod.rs"]
+mod common;
+mod judge;
+mod nothing_hides;
+mod rigs;
+
+/// The rules about overcurrent protection and ampacity.
+pub const OVERCURRENT: [&str; 5] =
+    ["overcurrent-missing", "device-too-far", "device-oversized", "cable-ampacity", "neutral-shared"];
