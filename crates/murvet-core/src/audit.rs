@@ -1,6 +1,7 @@
 //! The one entry point: a rig and a profile in; findings, states and what is unseen out.
 
-use crate::bounds::{Side, Unseen, assignments, open_words, unseen};
+use crate::bounds::{Side, Unseen, assignments, open_words};
+use crate::corners::{Corners, OpenValue, corners, open_values, put, sound_up_to};
 use crate::network::{Case, DcNet, Network, expand};
 use crate::profiles::{Choice, Profile, ProfileId, school};
 use crate::rig::Rig;
@@ -40,7 +41,7 @@ pub struct LookNext {
     /// The value.
     #[serde(flatten)]
     pub unseen: Unseen,
-    /// How many findings are possible only and name what it belongs to.
+    /// How many findings come or go with it alone.
     pub findings: usize,
 }
 
@@ -85,58 +86,36 @@ pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
     audit_again(rig, limits_of, &Memory::default())
 }
 
+/// At most so many corners of what was not seen are judged; of large rigs fewer, so that nobody waits.
+const MOST_CORNERS: usize = 128;
+
+/// How many corners a network of so many nodes may take.
+fn most_corners(nodes: usize) -> usize {
+    (40_000 / nodes.max(1)).clamp(12, MOST_CORNERS)
+}
+
 /// The same with the searches that were made for the rig before an edit.
 pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
-    let open = open_words(rig);
-    let rigs = assignments(rig, &open);
-    let not_seen = unseen(rig);
-    // Words are put in one by one; what is left are numbers, with a worst and a best.
-    let numbers = rigs.first().is_some_and(|r| !unseen(r).is_empty());
-    let mut found: BTreeMap<String, Finding> = BTreeMap::new();
-    let mut always: Option<BTreeSet<String>> = None;
-    let mut shown: Option<(Network, Arc<Explored>, Rig)> = None;
-    let mut complete = true;
-    for (n, one) in rigs.into_iter().enumerate() {
-        let net = expand(&one, limits_of, Side::Worst);
-        let states = explore_again(&net, memory);
-        complete &= states.complete;
-        let mut here = BTreeSet::new();
-        for f in apply(&Context::new(&one, limits_of, &net, &states)) {
-            let key = f.key();
-            here.insert(key.clone());
-            match found.get(&key) {
-                Some(old) if old.severity >= f.severity => {}
-                _ => {
-                    found.insert(key, f);
-                }
-            }
-        }
-        // Numbers at their best: what still stands does not hang on them.
-        let best: BTreeSet<String> = if !numbers {
-            here
-        } else {
-            let net = expand(&one, limits_of, Side::Best);
-            let states = explore_again(&net, memory);
-            apply(&Context::new(&one, limits_of, &net, &states)).iter().map(Finding::key).collect()
-        };
-        always = Some(match always {
-            None => best,
-            Some(old) => old.intersection(&best).cloned().collect(),
-        });
-        if n == 0 {
-            shown = Some((net, states, one));
-        }
-    }
-    let always = always.unwrap_or_default();
-    let mut findings: Vec<Finding> = found.into_values().collect();
-    for f in &mut findings {
-        if !always.contains(&f.key()) {
-            f.certainty = Certainty::Possible;
-            f.evidence.push(
-                "Possible: it hangs on values that were not seen, taken here at their worst credible bound.".to_owned(),
-            );
-        }
-    }
+    // The rig as it is shown: words at their first choice, numbers left open.
+    let assumed = assignments(rig, &open_words(rig)).into_iter().next().unwrap_or_else(|| rig.clone());
+    let net = expand(&assumed, limits_of, Side::Worst);
+    let states = explore_again(&net, memory);
+    let open = open_values(rig, limits_of);
+    let mut not_seen: Vec<Unseen> = open.iter().map(|o| o.unseen.clone()).collect();
+    not_seen.sort();
+    not_seen.dedup();
+    // Limits of sources that nobody mentioned take both bounds as well.
+    let sides = {
+        let best = expand(&assumed, limits_of, Side::Best);
+        net.sources.iter().zip(&best.sources).any(|(a, b)| a.limit_a != b.limit_a)
+    };
+    let (judged, complete) = if open.is_empty() && !sides {
+        (Judged::plain(apply(&Context::new(&assumed, limits_of, &net, &states))), states.complete)
+    } else {
+        let corners = corners(&open, sides, most_corners(net.nodes.len()));
+        judge_corners(rig, limits_of, memory, &open, &corners)
+    };
+    let Judged { mut findings, whole } = judged;
     findings.sort_by(|a, b| {
         let rank = |f: &Finding| (std::cmp::Reverse(f.severity), std::cmp::Reverse(f.certainty));
         rank(a).cmp(&rank(b)).then_with(|| a.rule().hazard.cmp(&b.rule().hazard)).then_with(|| a.key().cmp(&b.key()))
@@ -148,23 +127,21 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
             crate::states::MOST_SETTINGS
         ));
     }
+    if !whole {
+        limits.push("So many values were not seen that not each of them was turned by itself: findings that hang on the others are not judged.".to_owned());
+    }
     for place in rig.places.iter().filter(|p| matches!(p.opened.as_deref(), Some("no" | "part"))) {
         let how = if place.opened.as_deref() == Some("no") { "not opened" } else { "opened in part" };
         limits.push(format!("{} was {how}.", place.label.as_deref().unwrap_or(&place.id)));
     }
     if !not_seen.is_empty() {
         limits.push(format!(
-            "{} values were not seen; each was taken at its worst credible bound for the rule at hand.",
+            "{} values were not seen; each was taken at both ends of what is credible.",
             not_seen.len()
         ));
     }
     limits.extend(rig.choices.iter().filter_map(choice_words));
     let look_next = rank(not_seen, &findings);
-    let (net, states, assumed) = shown.unwrap_or_else(|| {
-        let net = expand(rig, limits_of, Side::Worst);
-        let states = explore_again(&net, memory);
-        (net, states, rig.clone())
-    });
     Audit {
         profile: limits_of.id,
         rules: *limits_of,
@@ -177,6 +154,176 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         memory: memory.clone(),
         firm: Vec::new(),
     }
+}
+
+/// What was found over all corners.
+struct Judged {
+    findings: Vec<Finding>,
+    /// Every unseen value was turned by itself.
+    whole: bool,
+}
+
+impl Judged {
+    fn plain(findings: Vec<Finding>) -> Judged {
+        let mut one: BTreeMap<String, Finding> = BTreeMap::new();
+        for f in findings {
+            match one.get(&f.key()) {
+                Some(old) if old.severity >= f.severity => {}
+                _ => {
+                    one.insert(f.key(), f);
+                }
+            }
+        }
+        Judged { findings: one.into_values().collect(), whole: true }
+    }
+}
+
+/// Judges every corner. What is found in any of them is reported; what is found in all of them is certain. A finding hangs
+/// on a value where turning that value alone makes it come or go.
+fn judge_corners(
+    rig: &Rig,
+    limits_of: &Profile,
+    memory: &Memory,
+    open: &[OpenValue],
+    corners: &Corners,
+) -> (Judged, bool) {
+    let judge = |rig: &Rig, side: Side| {
+        let net = expand(rig, limits_of, side);
+        let states = explore_again(&net, memory);
+        let found = Judged::plain(apply(&Context::new(rig, limits_of, &net, &states))).findings;
+        (found, states.complete)
+    };
+    let results = in_parallel(&corners.list, |c| judge(&put(rig, open, &c.choice), c.side));
+    let complete = results.iter().all(|r| r.1);
+    let keys: Vec<BTreeMap<String, &Finding>> =
+        results.iter().map(|(list, _)| list.iter().map(|f| (f.key(), f)).collect()).collect();
+    let all: BTreeSet<&String> = keys.iter().flat_map(BTreeMap::keys).collect();
+    let mut findings: Vec<Finding> = Vec::new();
+    for key in all {
+        let here: Vec<&&Finding> = keys.iter().filter_map(|k| k.get(key)).collect();
+        let Some(worst) = here.iter().map(|f| f.severity).max() else { continue };
+        let everywhere = here.len() == keys.len();
+        let alike = here.iter().all(|f| f.severity == worst && f.certainty == Certainty::Certain);
+        // What stands whatever the answers are is told with them at their best, anything else at its worst.
+        let best = keys[corners.best].get(key).filter(|f| everywhere && f.severity == worst);
+        let told = best.or_else(|| here.iter().copied().find(|f| f.severity == worst));
+        let Some(mut f) = told.map(|f| (*f).clone()) else { continue };
+        let mut hangs: BTreeSet<usize> = BTreeSet::new();
+        for &(a, b, v) in &corners.turns {
+            let severity = |c: usize| keys[c].get(key).map(|f| f.severity);
+            if severity(a) != severity(b) {
+                hangs.insert(v);
+            }
+        }
+        f.hangs_on = hangs.into_iter().map(|v| open[v].unseen.clone()).collect();
+        if !everywhere || !alike {
+            f.certainty = Certainty::Possible;
+        }
+        if !everywhere {
+            f.evidence.push("Possible: an answer to what was not seen can clear it.".to_owned());
+        } else if f.certainty == Certainty::Possible && here.iter().any(|f| f.severity != worst) {
+            f.evidence.push("Possible: it stands whatever was not seen turns out to be, but may be less pressing.".to_owned());
+        }
+        findings.push(f);
+    }
+    not_judged(rig, open, corners, &keys, &mut findings, |rig| {
+        judge(rig, Side::Best).0.iter().map(Finding::key).collect()
+    });
+    (Judged { findings, whole: corners.whole }, complete)
+}
+
+/// Puts into words what hangs on a number that was not seen: the figures of a corner are no figures of the rig, so none is
+/// printed but the value up to which it is sound, where the finding hangs on one value alone.
+fn not_judged(
+    rig: &Rig,
+    open: &[OpenValue],
+    corners: &Corners,
+    keys: &[BTreeMap<String, &Finding>],
+    findings: &mut [Finding],
+    judge: impl Fn(&Rig) -> BTreeSet<String>,
+) {
+    let place = |u: &Unseen| open.iter().position(|o| o.unseen == *u);
+    let mut asked: Vec<(usize, usize, usize)> = Vec::new();
+    for (i, f) in findings.iter_mut().enumerate() {
+        let numbers: Vec<usize> =
+            f.hangs_on.iter().filter_map(place).filter(|v| open[*v].number.is_some()).collect();
+        if f.certainty == Certainty::Certain || numbers.is_empty() || keys.iter().all(|k| k.contains_key(&f.key())) {
+            continue;
+        }
+        let values: Vec<String> = f.hangs_on.iter().map(Unseen::words).collect();
+        let rule = f.rule();
+        let subject = rig.piece(&f.subject).and_then(|p| p.label.as_deref()).unwrap_or(&f.subject);
+        f.statement = format!("{} at {subject}: not judged, for {} not seen.", rule.title(), seen_words(&values));
+        f.evidence = vec![
+            format!("It would stand at one end of what is credible of {}, and not at the other.", values.join(", ")),
+            format!("Wanted: {}", rule.statement),
+            "Possible: an answer to what was not seen can clear it.".to_owned(),
+        ];
+        if let [v] = numbers[..]
+            && f.hangs_on.len() == 1
+        {
+            // Which end is sound: that of the corner without it.
+            let turn = corners.turns.iter().filter(|t| t.2 == v).find_map(|&(a, b, _)| {
+                match (keys[a].contains_key(&f.key()), keys[b].contains_key(&f.key())) {
+                    (true, false) => Some(corners.list[b].choice[v]),
+                    (false, true) => Some(corners.list[a].choice[v]),
+                    _ => None,
+                }
+            });
+            asked.extend(turn.map(|sound| (i, v, sound)));
+        }
+    }
+    if asked.is_empty() {
+        return;
+    }
+    let wanted: Vec<String> = asked.iter().map(|(i, ..)| findings[*i].key()).collect();
+    let values: Vec<(usize, usize)> = asked.iter().map(|&(_, v, sound)| (v, sound)).collect();
+    let sound = sound_up_to(rig, open, &corners.list[corners.best], &values, |rig| {
+        let there = judge(rig);
+        wanted.iter().map(|k| there.contains(k)).collect()
+    });
+    for ((i, v, sound_end), text) in asked.into_iter().zip(sound) {
+        let Some(text) = text else { continue };
+        let f = &mut findings[i];
+        let which = if sound_end == 0 { "up to" } else { "from" };
+        let about = if open[v].unseen.key == "size" || sound_end == 1 { "about " } else { "" };
+        f.statement.pop();
+        f.statement.push_str(&format!("; sound {which} {about}{text}."));
+    }
+}
+
+/// Values in a sentence, with the verb.
+fn seen_words(values: &[String]) -> String {
+    match values {
+        [one] => format!("{one} was"),
+        many => format!("{} were", many.join(", ")),
+    }
+}
+
+/// Works through a list on all cores, results in the order of the list.
+fn in_parallel<T: Sync, R: Send>(list: &[T], work: impl Fn(&T) -> R + Sync) -> Vec<R> {
+    let threads = std::thread::available_parallelism().map_or(1, usize::from).min(list.len().max(1));
+    if threads < 2 {
+        return list.iter().map(work).collect();
+    }
+    let next = std::sync::atomic::AtomicUsize::new(0);
+    let mut parts: Vec<(usize, R)> = std::thread::scope(|scope| {
+        let run = || {
+            let mut own = Vec::new();
+            loop {
+                let at = next.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+                match list.get(at) {
+                    Some(one) => own.push((at, work(one))),
+                    None => return own,
+                }
+            }
+        };
+        let started: Vec<_> = (0..threads).map(|_| scope.spawn(run)).collect();
+        // A thread that panicked takes the whole audit with it, as it would have without threads.
+        started.into_iter().flat_map(|t| t.join().unwrap_or_else(|e| std::panic::resume_unwind(e))).collect()
+    });
+    parts.sort_by_key(|(at, _)| *at);
+    parts.into_iter().map(|(_, r)| r).collect()
 }
 
 /// The DC side of a rig as a SPICE netlist: parked, every DC appliance and inverter on at its rated current,
@@ -201,21 +348,11 @@ fn apply(ctx: &Context) -> Vec<Finding> {
     RULES.iter().flat_map(|(_, find)| find(ctx)).collect()
 }
 
+/// Unseen values by how many findings an answer would settle: those that come or go with it.
 fn rank(not_seen: Vec<Unseen>, findings: &[Finding]) -> Vec<LookNext> {
-    let mut list: Vec<LookNext> = not_seen
-        .into_iter()
-        .map(|unseen| {
-            let stem = unseen.subject.rsplit(' ').next().unwrap_or_default();
-            let stem = stem.split('.').next().unwrap_or_default();
-            let hangs = |f: &&Finding| {
-                f.certainty == Certainty::Possible
-                    && (f.pieces.iter().any(|p| p == stem)
-                        || f.subject.contains(stem)
-                        || f.evidence.iter().any(|e| e.contains(stem)))
-            };
-            LookNext { findings: findings.iter().filter(hangs).count(), unseen }
-        })
-        .collect();
+    let hangs = |u: &Unseen| findings.iter().filter(|f| f.hangs_on.contains(u)).count();
+    let mut list: Vec<LookNext> =
+        not_seen.into_iter().map(|unseen| LookNext { findings: hangs(&unseen), unseen }).collect();
     list.sort_by(|a, b| b.findings.cmp(&a.findings).then_with(|| a.unseen.cmp(&b.unseen)));
     list
 }

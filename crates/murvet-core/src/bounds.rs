@@ -35,6 +35,17 @@ pub struct Unseen {
     pub key: String,
 }
 
+impl Unseen {
+    /// It in a sentence: "the length of the run from pos".
+    pub fn words(&self) -> String {
+        let subject = match self.subject.split_once(' ') {
+            Some(("run" | "cable", _)) => format!("the {}", self.subject),
+            _ => self.subject.clone(),
+        };
+        format!("the {} of {subject}", self.key)
+    }
+}
+
 /// A word that decides verdicts, with its choices.
 #[derive(Debug, Clone)]
 pub(crate) struct Open {
@@ -52,6 +63,11 @@ impl Open {
         }
     }
 
+    /// The piece it is of by index, its key and its choices.
+    pub(crate) fn parts(open: &Open) -> (usize, &'static str, &[&'static str]) {
+        (open.piece, open.key, &open.choices)
+    }
+
     /// The piece it is of, its key and its choices.
     pub(crate) fn asked<'a>(&'a self, rig: &'a Rig) -> (&'a str, &'static str, &'a [&'static str]) {
         (&rig.pieces[self.piece].id, self.key, &self.choices)
@@ -67,7 +83,11 @@ const DECISIVE: &[(Kind, &str)] = &[
     (Kind::Transfer, "poles"),
     (Kind::DcDc, "enable"),
     (Kind::Relay, "enable"),
+    (Kind::DcDc, "isolation"),
 ];
+
+/// Words of the same sort for pieces on mains alone.
+const DECISIVE_ON_MAINS: &[(Kind, &str)] = &[(Kind::Isolator, "poles")];
 
 /// The decisive words that this rig leaves open, whether marked `?` or not mentioned.
 pub(crate) fn open_words(rig: &Rig) -> Vec<Open> {
@@ -75,7 +95,9 @@ pub(crate) fn open_words(rig: &Rig) -> Vec<Open> {
     for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         // How two hots lie to each other decides only where there are two.
         let legs = piece.unseen("legs").then_some((piece.kind, "legs"));
-        for (kind, key) in DECISIVE.iter().copied().chain(legs) {
+        let mains = rig.cables.iter().any(|c| c.from.piece == piece.id || c.to.piece == piece.id);
+        let on_mains = DECISIVE_ON_MAINS.iter().copied().filter(|_| mains);
+        for (kind, key) in DECISIVE.iter().copied().chain(on_mains).chain(legs) {
             if piece.kind == kind
                 && piece.word(key).is_none()
                 && let Some(AttrType::Word(choices)) = kind.spec().attr(key).map(|a| a.ty)
@@ -126,48 +148,4 @@ pub(crate) fn assignments(rig: &Rig, open: &[Open]) -> Vec<Rig> {
         }
     }
     rigs
-}
-
-/// Everything that is unseen and may matter, for the list of what to look at next.
-pub fn unseen(rig: &Rig) -> Vec<Unseen> {
-    let mut list: Vec<Unseen> = open_words(rig)
-        .into_iter()
-        .map(|o| Unseen { subject: rig.pieces[o.piece].id.clone(), key: o.key.to_owned() })
-        .collect();
-    for piece in rig.pieces.iter().filter(|p| p.status.present()) {
-        let device = piece.kind.is_overcurrent_device() && !piece.attrs.contains_key("rating");
-        for (key, value) in &piece.attrs {
-            if value.is_unseen() {
-                list.push(Unseen { subject: piece.id.clone(), key: key.clone() });
-            }
-        }
-        if device {
-            list.push(Unseen { subject: piece.id.clone(), key: "rating".to_owned() });
-        }
-        for way in piece.ways.iter().filter(|w| w.rating.is_unseen()) {
-            list.push(Unseen { subject: format!("{}.{}", piece.id, way.id), key: "rating".to_owned() });
-        }
-    }
-    for run in &rig.runs {
-        for step in &run.steps {
-            if let crate::rig::Step::Conductor(c) = step {
-                for (key, value) in [("length", &c.length), ("size", &c.size)] {
-                    if value.is_unseen() {
-                        list.push(Unseen { subject: format!("run from {}", run.from), key: key.to_owned() });
-                    }
-                }
-            }
-        }
-    }
-    for cable in &rig.cables {
-        let values = [("length", Some(&cable.length)), ("size", Some(&cable.size)), ("earth", cable.earth.as_ref())];
-        for (key, value) in values {
-            if value.is_some_and(Value::is_unseen) {
-                list.push(Unseen { subject: format!("cable {}", cable.id), key: key.to_owned() });
-            }
-        }
-    }
-    list.sort();
-    list.dedup();
-    list
 }

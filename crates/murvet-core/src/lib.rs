@@ -4,7 +4,7 @@
 //! The pipeline of one audit:
 //!
 //! 1. [`notation`] or JSON gives a [`rig`]: places, pieces, runs and cables as traced.
-//! 2. [`bounds`] puts in what was not seen, at its worst and at its best.
+//! 2. [`bounds`] and `corners` put in what was not seen, at both ends of what is credible.
 //! 3. [`network`] expands it to conductors, devices and contacts, with anatomies from the
 //!    [`catalogue`].
 //! 4. [`states`] visits every state the controls can reach and computes what is live.
@@ -21,6 +21,7 @@ pub mod bounds;
 pub mod capacity;
 pub mod catalogue;
 pub mod complaints;
+mod corners;
 pub mod corrections;
 pub mod diagnosis;
 pub mod faults;

@@ -81,7 +81,8 @@ fn one_unseen_value_of_a_sound_rig_gives_possible_findings_only() {
                 );
             }
             possible += usize::from(!above.is_empty());
-            let listed = audit.look_next.iter().any(|l| l.unseen.subject == subject && l.unseen.key == key);
+            let listed =
+                audit.look_next.iter().any(|l| l.unseen.subject.starts_with(&subject) && l.unseen.key == key);
             assert!(listed, "{subject} {key} is on the list of what to look at: {:?}", audit.look_next);
         }
     }

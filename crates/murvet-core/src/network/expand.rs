@@ -8,6 +8,9 @@ use crate::rig::{Core, HopEnd, Piece, Provenance, Rig, Value, attached, port_of,
 use crate::units::Dimension;
 use std::collections::HashMap;
 
+/// What a device of unread rating might let through, A: it is a device, only not known to protect anything here.
+pub(crate) const UNREAD_A: f64 = 1000.0;
+
 pub(super) struct Builder<'a> {
     pub(super) rig: &'a Rig,
     pub(super) profile: &'a Profile,
@@ -241,7 +244,7 @@ impl Builder<'_> {
             None => p.attrs.get("rating"),
         };
         let known = value.and_then(|v| v.si(Dimension::Current));
-        let rating_a = known.unwrap_or_else(|| self.side.pick(f64::INFINITY, 0.0));
+        let rating_a = known.unwrap_or_else(|| self.side.pick(UNREAD_A, 0.0));
         What::Device { piece, way: way.map(str::to_owned), rating_a }
     }
 
@@ -259,7 +262,7 @@ impl Builder<'_> {
         // Bounds for what nobody saw: no vehicle has a longer or thinner power conductor than the worst.
         let length_m = known_length.unwrap_or_else(|| self.side.pick(30.0, 0.0));
         laid.area_mm2 = known_area.unwrap_or_else(|| self.side.pick(0.5, 240.0));
-        let words = |v: &Value, what: &str| if v.is_unseen() { format!("unseen {what}") } else { v.text.clone() };
+        let words = |v: &Value, what: &str| if v.is_guess() { format!("unseen {what}") } else { v.text.clone() };
         let wire = Wire {
             spot,
             key: key.unwrap_or_default(),

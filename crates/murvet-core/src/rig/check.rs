@@ -179,7 +179,7 @@ impl Checker<'_> {
                     }
                 }
                 Some(AttrType::Flag) => {
-                    if value.text != "yes" {
+                    if value.text != "yes" && !value.is_unseen() {
                         self.say(
                             spot(),
                             &value.text,

@@ -58,12 +58,25 @@ pub struct Value {
     pub text: String,
     /// Where it came from, if that was said.
     pub from: Option<Provenance>,
+    /// It stands in for a value that was not seen, at one end of what is credible: to be reckoned with, never to be
+    /// printed as seen. No text has this mark.
+    pub stand_in: bool,
 }
 
 impl Value {
     /// A value with no provenance stated.
     pub fn new(text: impl Into<String>) -> Value {
-        Value { text: text.into(), from: None }
+        Value { text: text.into(), from: None, stand_in: false }
+    }
+
+    /// A value at one end of what is credible, where it was not seen.
+    pub fn stand_in(text: impl Into<String>) -> Value {
+        Value { stand_in: true, ..Value::new(text) }
+    }
+
+    /// Whether nobody has seen it, whatever stands in for it.
+    pub fn is_guess(&self) -> bool {
+        self.stand_in || self.is_unseen()
     }
 
     /// The unseen value.
@@ -108,7 +121,7 @@ impl FromStr for Value {
         if text.is_empty() {
             return Err("a value is missing before the @".to_owned());
         }
-        Ok(Value { text: text.to_owned(), from })
+        Ok(Value { from, ..Value::new(text) })
     }
 }
 

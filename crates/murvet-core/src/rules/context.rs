@@ -216,6 +216,7 @@ impl<'a> Context<'a> {
             pieces: Vec::new(),
             wires: Vec::new(),
             target: Target::Other,
+            hangs_on: Vec::new(),
         }
     }
 

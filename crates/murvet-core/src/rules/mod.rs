@@ -193,6 +193,17 @@ pub struct Meta {
     pub source: &'static str,
 }
 
+impl Meta {
+    /// The rule in a word or two, for a headline.
+    pub fn title(&self) -> String {
+        let mut title = self.slug.replace('-', " ");
+        if let Some(letter) = title.get_mut(0..1) {
+            letter.make_ascii_uppercase();
+        }
+        title
+    }
+}
+
 /// What a remedy has to work on.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Target {
@@ -256,6 +267,8 @@ pub struct Finding {
     pub wires: Vec<WireSpot>,
     /// For the remedies.
     pub target: Target,
+    /// Values that were not seen and each of which alone makes it come or go.
+    pub hangs_on: Vec<crate::bounds::Unseen>,
 }
 
 impl Finding {

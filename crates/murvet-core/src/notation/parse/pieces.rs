@@ -101,7 +101,7 @@ impl Parser {
                 at = self.way(&mut piece, tokens, at);
             } else if let Some((status, _)) = Status::ALL.iter().find(|(_, w)| *w == word) {
                 piece.status = *status;
-            } else if let Some(attr) = spec.attr(word).filter(|a| a.ty != AttrType::Flag) {
+            } else if let Some(attr) = spec.attr(word).filter(|a| a.ty != AttrType::Flag || next_word == "?") {
                 at += 1;
                 if let Some(mut value) = self.value(next, next_word) {
                     if attr.ty == AttrType::Quantity(Dimension::Count, true) && value.text.parse::<u32>().is_ok() {
@@ -139,7 +139,7 @@ impl Parser {
             return;
         }
         if let Some((attr, word)) = spec.bare_word(&value.text) {
-            piece.attrs.insert(attr.key.to_owned(), Value { text: word.to_owned(), from: value.from });
+            piece.attrs.insert(attr.key.to_owned(), Value { from: value.from, ..Value::new(word) });
             return;
         }
         let starts_like_number = word.starts_with(|c: char| c.is_ascii_digit() || c == '-' || c == '.');
