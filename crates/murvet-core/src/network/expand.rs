@@ -273,6 +273,7 @@ impl Builder<'_> {
             cranking,
             sheathed,
             unseen: known_length.is_none() || known_area.is_none(),
+            size_guessed: size.is_guess(),
         };
         self.pending.push(Pending { ends, wire: Some(wire) });
     }
@@ -334,13 +335,15 @@ impl Builder<'_> {
             let run = &self.rig.runs[r];
             let Ok(hops) = walk(self.rig, run) else { continue };
             let mut local: HashMap<HopEnd, usize> = HashMap::new();
-            for hop in hops {
+            let named = self.between_terminals(&hops);
+            for (hop, (before, after)) in hops.iter().zip(named) {
                 let mut find = |end: &HopEnd, b: &mut Self| match end {
                     HopEnd::Terminal(piece, terminal) => b.at(*piece, terminal),
                     other => Some(*local.entry(other.clone()).or_insert_with(|| {
+                        // By the terminals it lies between, so that a run cut in two elsewhere names it alike.
                         let name = match other {
-                            HopEnd::Splice(step) => format!("splice {} of the run from {}", step + 1, run.from),
-                            _ => format!("loose end of the run from {}", run.from),
+                            HopEnd::Splice(_) => format!("splice between {before} and {after}"),
+                            _ => format!("loose end from {before}"),
                         };
                         b.add_node(None, "", name, Role::Any)
                     })),
@@ -363,6 +366,28 @@ impl Builder<'_> {
                 }
             }
         }
+    }
+
+    /// For each hop of a run the terminals it lies between, as printed; nothing after the last.
+    fn between_terminals(&self, hops: &[crate::rig::Hop]) -> Vec<(String, String)> {
+        let name = |end: &HopEnd| match end {
+            HopEnd::Terminal(piece, terminal) => {
+                self.at(*piece, terminal).map(|n| self.net.nodes[n].name.clone())
+            }
+            _ => None,
+        };
+        let mut list: Vec<(String, String)> = Vec::with_capacity(hops.len());
+        let mut before = String::new();
+        for hop in hops {
+            before = name(&hop.from).unwrap_or(before);
+            list.push((before.clone(), String::new()));
+        }
+        let mut after = String::new();
+        for (hop, (_, to)) in hops.iter().zip(&mut list).rev() {
+            after = name(&hop.to).unwrap_or(after);
+            to.clone_from(&after);
+        }
+        list
     }
 
     /// A conductor lies in the places it was said to pass and in those of the pieces at its ends.

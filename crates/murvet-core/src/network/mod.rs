@@ -70,8 +70,10 @@ pub struct Wire {
     pub cranking: bool,
     /// In a sheath or conduit of its own.
     pub sheathed: bool,
-    /// Length or size was not seen.
+    /// Length or size was not seen, and nothing stands in for it.
     pub unseen: bool,
+    /// The size was not seen, whatever stands in for it.
+    pub size_guessed: bool,
 }
 
 /// What closes a contact.

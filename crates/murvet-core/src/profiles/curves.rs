@@ -21,6 +21,8 @@ pub struct Band {
     pub gates: Vec<Gate>,
     /// It melts, rather than being tripped.
     pub fuse: bool,
+    /// The band is of its construction, and not one that stands in for it.
+    pub own: bool,
     /// Where it comes from.
     pub source: &'static str,
 }
@@ -35,7 +37,7 @@ impl Band {
     /// use murvet_core::rig::Piece;
     /// use murvet_core::catalogue::Kind;
     /// let blade = band(&Piece::new("F", Kind::Fuse).with("class", "blade"), 15.0);
-    /// assert_eq!(blade.latest_s(2.2), Some(5.0)); // ISO 8820-3, 2 x: 5 s
+    /// assert_eq!(blade.latest_s(2.0), Some(5.0)); // ISO 8820-3, 2 x: 5 s
     /// assert_eq!(blade.latest_s(1.2), None);
     /// ```
     pub fn latest_s(&self, multiple: f64) -> Option<f64> {
@@ -43,7 +45,17 @@ impl Band {
         if self.fuse && multiple > last.multiple {
             return Some(last.latest_s * (last.multiple / multiple).powi(2));
         }
-        self.gates.iter().rev().find(|g| g.multiple <= multiple * (1.0 + 1e-9)).map(|g| g.latest_s)
+        let at = self.gates.iter().rposition(|g| g.multiple <= multiple * (1.0 + 1e-9))?;
+        let (here, next) = (self.gates[at], self.gates.get(at + 1));
+        // The curve of a fuse is convex on logarithmic scales, so the straight line between two points of its upper
+        // bound lies above it and is a bound as well.
+        match next.filter(|n| self.fuse && n.latest_s > 0.0) {
+            Some(next) => {
+                let share = (multiple / here.multiple).max(1.0).ln() / (next.multiple / here.multiple).ln();
+                Some(here.latest_s * (next.latest_s / here.latest_s).powf(share))
+            }
+            None => Some(here.latest_s),
+        }
     }
 
     /// The shortest time in which it may open, s; nothing where it holds for certain. Of the points at or above the
@@ -75,17 +87,20 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
         "blade" => Band {
             gates: gates(&[(1.35, 0.75, 600.0), (2.0, 0.15, 5.0), (3.5, 0.04, 0.5), (6.0, 0.0, 0.1)]),
             fuse: true,
+            own: true,
             source: "ISO 8820-3, blade fuses (recalled)",
         },
-        "large-blade" => Band { gates: gates(LARGE), fuse: true, source: "ISO 8820-3, large blade fuses (recalled)" },
+        "large-blade" => Band { gates: gates(LARGE), fuse: true, own: true, source: "ISO 8820-3, large blade fuses (recalled)" },
         "glass" => Band {
             gates: gates(&[(2.1, 0.0, 1800.0), (2.75, 0.05, 2.0), (4.0, 0.01, 0.3), (10.0, 0.0, 0.02)]),
             fuse: true,
+            own: true,
             source: "IEC 60127-2, quick-acting cartridges (recalled)",
         },
         "gg" => Band {
             gates: gates(&[(1.6, 1.0, 3600.0), (5.0, 0.05, 5.0), (10.0, 0.0, 0.1)]),
             fuse: true,
+            own: true,
             source: "IEC 60269-2, gG (recalled in outline)",
         },
         "curve-b" | "curve-c" | "curve-d" => {
@@ -97,6 +112,7 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
             Band {
                 gates: gates(&[(1.45, 60.0, 3600.0), (2.55, 1.0, 60.0), (instant, 0.0, 0.1)]),
                 fuse: false,
+                own: true,
                 source: "IEC 60898-1 (recalled)",
             }
         }
@@ -110,12 +126,14 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
             Band {
                 gates: gates(&[(1.35, 60.0, hour), (2.0, 5.0, minutes), (10.0, 0.0, 0.1)]),
                 fuse: false,
+                own: true,
                 source: "UL 489 (recalled); at ten times the rating at once, common practice, no source",
             }
         }
         _ => Band {
             gates: gates(LARGE),
             fuse: true,
+            own: false,
             source: "as a large blade fuse, for want of its own curve (common practice, no source)",
         },
     }

@@ -4,7 +4,7 @@ use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::network::{Consumer, Factor, Resistor, Union, What};
 use crate::profiles::resistance_ohm_per_m;
 use crate::states::State;
-use crate::units::short;
+use crate::units::{apart, short};
 use std::collections::HashMap;
 
 pub(super) static META: Meta = Meta {
@@ -72,27 +72,52 @@ fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
         return None;
     }
     let name = ctx.piece_words(c.piece);
-    let statement = format!(
-        "{name} loses {} V of {} V ({} %) at {} A; {} % is allowed.",
-        short(d.total_v()),
-        short(d.source_v),
-        short(share * 100.0),
-        short(d.amps),
-        short(limit * 100.0)
-    );
+    // No conductor loses more than there is: then the current does not flow, and the resistance is told instead.
+    let dead = share >= 1.0;
+    let ohm = d.total_v() / d.amps;
+    let statement = if dead {
+        format!(
+            "{name} cannot have {} A: its conductors have {} ohm, and {} V would drive {} A through them alone.",
+            short(d.amps),
+            short(ohm),
+            short(d.source_v),
+            short(d.source_v / ohm)
+        )
+    } else {
+        let (lost, allowed) = apart(share * 100.0, limit * 100.0);
+        format!(
+            "{name} loses {} V of {} V ({lost} %) at {} A; {allowed} % is allowed.",
+            short(d.total_v()),
+            short(d.source_v),
+            short(d.amps),
+        )
+    };
     let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), statement);
     f.evidence.push(format!("Current: {}.", c.working));
-    f.evidence.extend(d.lines(ctx));
-    f.evidence.push(format!(
-        "Supply {} V + return {} V = {} V; {} V / {} V = {} % > {} %.",
-        short(d.lost_v.0),
-        short(d.lost_v.1),
-        short(d.total_v()),
-        short(d.total_v()),
-        short(d.source_v),
-        short(share * 100.0),
-        short(limit * 100.0)
-    ));
+    if dead {
+        f.evidence.push(format!(
+            "{} V / {} ohm = {} A; at most {} ohm is allowed: {} % of {} V / {} A.",
+            short(d.source_v),
+            short(ohm),
+            short(d.source_v / ohm),
+            short(limit * d.source_v / d.amps),
+            short(limit * 100.0),
+            short(d.source_v),
+            short(d.amps)
+        ));
+    } else {
+        f.evidence.extend(d.lines(ctx));
+        f.evidence.push(format!(
+            "Supply {} V + return {} V = {} V; {} V / {} V = {} % > {} %.",
+            short(d.lost_v.0),
+            short(d.lost_v.1),
+            short(d.total_v()),
+            short(d.total_v()),
+            short(d.source_v),
+            short(share * 100.0),
+            short(limit * 100.0)
+        ));
+    }
     f.evidence.push("Resistance of the warm conductor: NFPA 70 chapter 9 table 8 at 75 C for gauges, IEC 60228 class 5 greatest value taken to 70 C for mm² (recalled); joints and devices not counted.".to_owned());
     f.source = source.to_owned();
     let state = &ctx.states.states[d.state];

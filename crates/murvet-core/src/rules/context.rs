@@ -172,6 +172,17 @@ impl<'a> Context<'a> {
         self.protection.get_or_init(|| protection::analyse(self))
     }
 
+    /// Whether nobody read the rating of a device, whatever stands in for it.
+    pub fn unread(&self, piece: usize, way: Option<&str>) -> bool {
+        let p = &self.rig.pieces[piece];
+        let value = match way {
+            Some(way) => p.ways.iter().find(|w| w.id == way).map(|w| &w.rating),
+            None if p.kind == Kind::Panel => p.attrs.get("main"),
+            None => p.attrs.get("rating"),
+        };
+        value.is_none_or(crate::rig::Value::is_guess)
+    }
+
     /// Identifier of a piece.
     pub fn id(&self, piece: usize) -> &str {
         &self.rig.pieces[piece].id

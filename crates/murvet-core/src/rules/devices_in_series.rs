@@ -57,13 +57,25 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let amps = 10.0 * down_a.min(*up_a);
             let soonest = band(&ctx.rig.pieces[*up], *up_a).soonest_s(amps / up_a);
             let latest = band(&ctx.rig.pieces[*down], *down_a).latest_s(amps / down_a);
-            let (Some(soonest), Some(latest)) = (soonest, latest) else { continue };
-            if *down_a < up_a * 0.99 || latest < soonest {
+            if *down_a < up_a * 0.99 {
                 continue;
             }
             let own = way.as_ref().map_or(ctx.id(*down).to_owned(), |w| format!("{} way {w}", ctx.id(*down)));
-            let name = ctx.piece_words(*up);
             let subject = format!("{}>{own}", ctx.id(*up));
+            // Of a rating that nobody read the bands say nothing.
+            if ctx.unread(*up, None) || ctx.unread(*down, way.as_deref()) {
+                let statement = format!("{} may open before {own}: the rating of one of them was not read.", ctx.piece_words(*up));
+                let mut f = ctx.finding(&META, Severity::Advice, &subject, statement);
+                f.evidence.push("The device nearer to the fault is to be the smaller or the quicker one.".to_owned());
+                f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
+                found.push(f);
+                continue;
+            }
+            let (Some(soonest), Some(latest)) = (soonest, latest) else { continue };
+            if latest < soonest {
+                continue;
+            }
+            let name = ctx.piece_words(*up);
             let mut f = ctx.finding(
                 &META,
                 Severity::Advice,

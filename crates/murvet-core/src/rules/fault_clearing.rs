@@ -1,11 +1,12 @@
 //! A short at the far end that opens nothing, or not in time for the conductor.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::{Kind, SourceKind};
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::SourceKind;
 use crate::network::{Case, DcNet, What};
-use crate::profiles::{adiabatic_s, band};
+use crate::profiles::{Band, adiabatic_s, band};
+use crate::states::State;
 use crate::units::short;
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
 pub(super) static META: Meta = Meta {
     slug: "fault-clearing",
@@ -15,41 +16,108 @@ pub(super) static META: Meta = Meta {
     source: "IEC 60364-4-43 sections 434.5.2, within 5 s, and 433.1 (recalled)",
 };
 
-/// The device nearest to each node on the way from the batteries, as edge and rating, by breadth first along what is
-/// live. Wiring is nearly a tree, so that is the device that has to open.
-fn nearest_devices(ctx: &Context) -> BTreeMap<usize, (usize, f64)> {
-    let net = ctx.net;
-    let Some(parked) = ctx.states.states.first() else { return BTreeMap::new() };
-    let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
-    for (i, e) in net.edges.iter().enumerate() {
-        let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
-        if live(e.a) && live(e.b) && parked.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
-            near[e.a].push((e.b, i));
-            near[e.b].push((e.a, i));
-        }
-    }
-    let mut device: BTreeMap<usize, Option<(usize, f64)>> = BTreeMap::new();
-    let mut queue: VecDeque<usize> = VecDeque::new();
-    for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-        device.insert(s.plus, None);
-        queue.push_back(s.plus);
-    }
-    while let Some(node) = queue.pop_front() {
-        let so_far = device[&node];
-        for &(next, edge) in &near[node] {
-            if device.contains_key(&next) {
-                continue;
+/// The longest time in which a fault is to be cleared, s: IEC 60364-4-43 section 434.5.2 (recalled).
+const LONGEST_S: f64 = 5.0;
+
+/// The live side as seen from the batteries, nearest first. Wiring is nearly a tree, so that is the way a fault current
+/// takes.
+struct Tree {
+    /// For each node the edge by which it is reached.
+    by: BTreeMap<usize, usize>,
+    /// For each node the device on its way that has to open: of several in a row the smallest.
+    device: BTreeMap<usize, Option<(usize, f64)>>,
+    /// For each node the last device on its way.
+    last: BTreeMap<usize, usize>,
+}
+
+impl Tree {
+    /// Breadth first from all batteries. O(E).
+    fn new(ctx: &Context, state: &State) -> Tree {
+        let net = ctx.net;
+        let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
+        for (i, e) in net.edges.iter().enumerate() {
+            let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
+            if live(e.a) && live(e.b) && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
+                near[e.a].push((e.b, i));
+                near[e.b].push((e.a, i));
             }
-            let here = match net.edges[edge].what {
-                // Of several in a row the smallest opens first.
-                What::Device { rating_a, .. } if so_far.is_none_or(|(_, r)| rating_a <= r) => Some((edge, rating_a)),
-                _ => so_far,
-            };
-            device.insert(next, here);
-            queue.push_back(next);
         }
+        let mut tree = Tree { by: BTreeMap::new(), device: BTreeMap::new(), last: BTreeMap::new() };
+        let mut queue: VecDeque<usize> = VecDeque::new();
+        for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+            tree.device.insert(s.plus, None);
+            queue.push_back(s.plus);
+        }
+        while let Some(node) = queue.pop_front() {
+            let so_far = tree.device[&node];
+            for &(next, edge) in &near[node] {
+                if tree.device.contains_key(&next) {
+                    continue;
+                }
+                let here = match net.edges[edge].what {
+                    What::Device { rating_a, .. } if so_far.is_none_or(|(_, r)| rating_a <= r) => Some((edge, rating_a)),
+                    _ => so_far,
+                };
+                let device = matches!(net.edges[edge].what, What::Device { .. });
+                if let Some(last) = if device { Some(edge) } else { tree.last.get(&node).copied() } {
+                    tree.last.insert(next, last);
+                }
+                tree.device.insert(next, here);
+                tree.by.insert(next, edge);
+                queue.push_back(next);
+            }
+        }
+        tree
     }
-    device.into_iter().filter_map(|(n, d)| Some((n, d?))).collect()
+
+    /// The conductors between a node and the device that has to open for it.
+    fn path(&self, ctx: &Context, mut node: usize, device: usize) -> Vec<usize> {
+        let mut wires = Vec::new();
+        while let Some(&edge) = self.by.get(&node).filter(|e| **e != device) {
+            let e = &ctx.net.edges[edge];
+            if let What::Wire(w) = e.what {
+                wires.push(w);
+            }
+            node = if e.a == node { e.b } else { e.a };
+        }
+        wires
+    }
+}
+
+/// Whether a multiple lies within the points of a band.
+fn within(band: &Band, multiple: f64) -> bool {
+    band.gates.last().is_some_and(|g| multiple <= g.multiple)
+}
+
+/// Where a fault is thought of: at an appliance, or where a conductor ends at another device.
+struct Place {
+    plus: usize,
+    minus: usize,
+    words: String,
+    /// The appliance, if it is at one.
+    piece: Option<usize>,
+    /// The piece it is at.
+    at: usize,
+}
+
+fn places(ctx: &Context, tree: &Tree) -> Vec<Place> {
+    let net = ctx.net;
+    let mut list: Vec<Place> = Vec::new();
+    for c in net.consumers.iter().filter(|c| !c.ac && !net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.piece == c.piece)) {
+        list.push(Place { plus: c.plus, minus: c.minus, words: ctx.piece_words(c.piece), piece: Some(c.piece), at: c.piece });
+    }
+    // There the chassis or the bar beside it takes the fault back: what the return of a circuit adds is left out.
+    let batteries = net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
+    let posts: Vec<usize> = batteries.map(|s| s.minus).collect();
+    for (i, e) in net.edges.iter().enumerate() {
+        let What::Device { piece, .. } = e.what else { continue };
+        let near = [e.a, e.b].into_iter().find(|n| tree.device.contains_key(n) && tree.by.get(n) != Some(&i));
+        // Only where a conductor leads to it: devices on one bar are no place of their own.
+        let Some(near) = near.filter(|n| tree.by.get(n).is_some_and(|b| matches!(net.edges[*b].what, What::Wire(_)))) else { continue };
+        let words = &net.nodes[near].name;
+        list.extend(posts.iter().map(|m| Place { plus: near, minus: *m, words: words.clone(), piece: None, at: piece }));
+    }
+    list
 }
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
@@ -57,12 +125,14 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
     let dc = DcNet::new(ctx.rig, net, Case::Weak, |e| parked.closed(net, e));
     let Ok(factored) = dc.factored() else { return Vec::new() };
-    let devices = nearest_devices(ctx);
+    let tree = Tree::new(ctx, parked);
+    let named: BTreeSet<usize> = ctx.protection().iter().flat_map(|g| g.wires.iter().copied()).collect();
     let mut found: BTreeMap<String, (f64, Finding)> = BTreeMap::new();
-    for c in net.consumers.iter().filter(|c| !c.ac && ctx.rig.pieces[c.piece].kind == Kind::DcLoad) {
-        let Some(&(edge, rating)) = devices.get(&c.plus) else { continue };
+    for place in places(ctx, &tree) {
+        unread(ctx, &tree, &place, &mut found);
+        let Some(&Some((edge, rating))) = tree.device.get(&place.plus) else { continue };
         let What::Device { piece, way, .. } = &net.edges[edge].what else { continue };
-        let (Some(plus), Some(minus)) = (dc.at(c.plus), dc.at(c.minus)) else { continue };
+        let (Some(plus), Some(minus)) = (dc.at(place.plus), dc.at(place.minus)) else { continue };
         let amps = factored.fault_through(edge, (plus, minus)).unwrap_or(0.0).abs();
         if amps <= 0.0 || !rating.is_finite() || rating <= 0.0 {
             continue;
@@ -72,54 +142,109 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let name = super::protection::device_name(ctx, *piece, way.as_deref(), rating);
         let multiple = amps / rating;
         let latest = band.latest_s(multiple);
-        // The thinnest conductors that arrive at the appliance.
-        let arriving: Vec<usize> = net
-            .edges
-            .iter()
-            .filter_map(|e| match e.what {
-                What::Wire(w) if [e.a, e.b].contains(&c.plus) || [e.a, e.b].contains(&c.minus) => Some(w),
-                _ => None,
-            })
-            .collect();
-        let area = |w: &usize| net.wires[*w].laid.area_mm2;
-        let thin = arriving.iter().copied().min_by(|a, b| area(a).total_cmp(&area(b)));
-        let stands = thin.map(|w| adiabatic_s(net.wires[w].laid.area_mm2, net.wires[w].laid.insulation_c, amps));
-        let (severity, words) = match (latest, stands) {
-            (None, _) => (Severity::Soon, "may open nothing".to_owned()),
-            // From 0.1 s to 5 s no heat flows off; before and after that the formula says nothing.
-            (Some(t), Some(stands)) if band.fuse && (0.1..=5.0).contains(&stands) && t > stands => (
-                Severity::Soon,
-                format!("opens within {} s, and the conductor stands it for {} s", short(t), short(stands)),
-            ),
-            (Some(t), _) if t > 60.0 && band.fuse => (Severity::Advice, format!("opens only within {} s", short(t))),
-            _ => continue,
-        };
-        let statement = format!("A short at {} gives {} A: {name} {words}.", ctx.piece_words(c.piece), short(amps));
-        let subject = way.as_ref().map_or(device.id.clone(), |w| format!("{}.{w}", device.id));
-        if found.get(&subject).is_some_and(|(old, _)| *old <= multiple) {
-            continue;
-        }
-        let mut f = ctx.finding(&META, severity, &subject, statement);
-        f.evidence.push("Conductors at their greatest resistance and hot, batteries low and with half more than their typical resistance.".to_owned());
-        f.evidence.push(format!("{} A / {} A = {} times its rating.", short(amps), short(rating), short(multiple)));
-        f.evidence.push(match latest {
-            Some(t) => format!("At that it opens within {} s ({}).", short(t), band.source),
-            None => {
-                format!("It opens for certain only from {} times on ({}).", short(band.gates[0].multiple), band.source)
+        // Every conductor of the way out, and those that arrive at the appliance on the way back.
+        let mut path = tree.path(ctx, place.plus, edge);
+        path.extend(net.edges.iter().filter_map(|e| match e.what {
+            What::Wire(w) if place.piece.is_some() && [e.a, e.b].contains(&place.minus) => Some(w),
+            _ => None,
+        }));
+        let device_subject = way.as_ref().map_or(device.id.clone(), |w| format!("{}.{w}", device.id));
+        for &wire in &path {
+            let laid = &net.wires[wire].laid;
+            let stands = adiabatic_s(laid.area_mm2, laid.insulation_c, amps);
+            // A conductor that its device is too large for: where it is excused as a tap, it hangs on the short-circuit
+            // protection alone.
+            let small = ctx.ampacity(wire).device_a < rating * (1.0 - 1e-6);
+            let tap = small && !named.contains(&wire);
+            let pressing = if tap { Severity::BeforeUse } else { Severity::Soon };
+            let (severity, words) = match latest {
+                None => (pressing, "may open nothing".to_owned()),
+                // Up to 5 s no heat flows off. Beyond the last point of its band, or faster than 0.1 s, a device lets
+                // less through than its time says, and what that is only its maker knows.
+                Some(t)
+                    if band.fuse
+                        && t > stands
+                        && stands <= LONGEST_S
+                        && (within(&band, multiple) || (band.own && stands >= 0.1)) =>
+                (
+                    pressing,
+                    format!("opens within {} s, and the conductor stands it for {} s", short(t), short(stands)),
+                ),
+                Some(t) if t > LONGEST_S && band.fuse => {
+                    (Severity::Advice, format!("opens only within {} s, {} s is the longest for a fault", short(t), short(LONGEST_S)))
+                }
+                _ => continue,
+            };
+            let subject = if small { net.wires[wire].key.clone() } else { device_subject.clone() };
+            let statement = format!("A short at {} gives {} A: {name} {words}.", place.words, short(amps));
+            if let Some((old, f)) = found.get_mut(&subject) {
+                let worse = severity > f.severity || (severity == f.severity && multiple < *old * (1.0 - 1e-9));
+                if !worse {
+                    f.wires.push(net.wires[wire].spot);
+                    continue;
+                }
             }
-        });
-        if let (Some(stands), Some(w)) = (stands, thin) {
-            f.evidence.push(format!(
-                "{} stands {} A for {} s: k² S² / I² (IEC 60364-4-43 table 43A, recalled).",
-                ctx.wire_words(w),
-                short(amps),
-                short(stands)
-            ));
-            let alike = arriving.iter().filter(|a| area(a) <= area(&w) * 1.01);
-            f.wires = alike.map(|a| net.wires[*a].spot).collect();
+            let mut f = ctx.finding(&META, severity, &subject, statement);
+            f.evidence.push("Conductors at their greatest resistance and hot, batteries low and with half more than their typical resistance.".to_owned());
+            f.evidence.push(format!("{} A / {} A = {} times its rating.", short(amps), short(rating), short(multiple)));
+            f.evidence.push(match latest {
+                Some(t) => format!("At that it opens within {} s ({}).", short(t), band.source),
+                None => {
+                    format!("It opens for certain only from {} times on ({}).", short(band.gates[0].multiple), band.source)
+                }
+            });
+            if stands <= 1000.0 {
+                f.evidence.push(format!(
+                    "{} stands {} A for {} s: k² S² / I² (IEC 60364-4-43 table 43A, recalled).",
+                    ctx.wire_words(wire),
+                    short(amps),
+                    short(stands)
+                ));
+            }
+            if tap {
+                f.evidence.push(format!(
+                    "{} may carry {} A and hangs on {} A: what excuses it near a change of size is only that it stands a short until that opens.",
+                    ctx.wire_words(wire),
+                    short(ctx.ampacity(wire).iz_a),
+                    short(rating)
+                ));
+            }
+            if !band.own {
+                f.certainty = Certainty::Possible;
+                f.evidence.push("Possible: a slow band stands in for its own, which its maker gives.".to_owned());
+            }
+            f.wires = vec![net.wires[wire].spot];
+            f.pieces = vec![device.id.clone(), ctx.id(place.at).to_owned()];
+            found.insert(subject, (multiple, f));
         }
-        f.pieces = vec![device.id.clone(), ctx.id(c.piece).to_owned()];
-        found.insert(subject, (multiple, f));
     }
-    found.into_values().map(|(_, f)| f).collect()
+    let tidy = |(_, mut f): (f64, Finding)| {
+        f.wires.sort();
+        f.wires.dedup();
+        f
+    };
+    found.into_values().map(tidy).collect()
+}
+
+/// A device of unread rating behind which a fault is thought of: whether it opens in time cannot be told. It may be the
+/// smallest of its row, or not.
+fn unread(ctx: &Context, tree: &Tree, place: &Place, found: &mut BTreeMap<String, (f64, Finding)>) {
+    let Some(&edge) = tree.last.get(&place.plus) else { return };
+    let What::Device { piece, way, .. } = &ctx.net.edges[edge].what else { return };
+    if !ctx.unread(*piece, way.as_deref()) {
+        return;
+    }
+    let own = way.as_ref().map_or(ctx.id(*piece).to_owned(), |w| format!("{}.{w}", ctx.id(*piece)));
+    let path = tree.path(ctx, place.plus, edge);
+    let wires = path.into_iter().map(|w| ctx.net.wires[w].key.clone());
+    for subject in wires.chain([own.clone()]) {
+        found.entry(subject.clone()).or_insert_with(|| {
+            let statement = format!("Whether a short at {} opens {own} in time was not judged: its rating was not read.", place.words);
+            let mut f = ctx.finding(&META, Severity::Advice, &subject, statement);
+            f.certainty = Certainty::Possible;
+            f.evidence.push("Possible: the rating decides.".to_owned());
+            f.pieces = vec![ctx.id(*piece).to_owned()];
+            (f64::INFINITY, f)
+        });
+    }
 }

@@ -3,9 +3,12 @@
 
 #[path = "../common/mod.rs"]
 mod common;
+mod form;
 mod judge;
 mod nothing_hides;
+mod physics;
 mod rigs;
+mod unseen;
 
 /// The rules about overcurrent protection and ampacity.
 pub const OVERCURRENT: [&str; 5] =

@@ -14,8 +14,8 @@ use crate::states::State;
 use crate::units::short;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
-/// Groups by their first conductor, the end it is entered at, and whether a device is missing or too far.
-pub(super) type Found = BTreeMap<(usize, usize, bool), Group>;
+/// Groups by their first conductor, the end it is entered at, and the kind of danger.
+pub(super) type Found = BTreeMap<(usize, usize, u8), Group>;
 
 /// What is wrong with a leg against a flow.
 struct Judged {
@@ -74,19 +74,18 @@ pub(super) fn follow(
     let mut fitted: HashSet<usize> = HashSet::new();
     // The group that answers for each leg, or for what comes before it.
     let mut root: Vec<Option<usize>> = vec![None; legs.len()];
-    let mut wrong = vec![false; legs.len()];
     for (i, leg) in legs.iter().enumerate() {
         let beyond = ground.beyond(ctx, built, leg.wire, leg.near, leg.far);
         let above = leg.before.and_then(|b| root[b]);
         let now = judge(ctx, leg, &beyond, &leg.flow);
-        wrong[i] = now.any();
         if !now.any() {
             root[i] = above;
             continue;
         }
         let amp = ctx.ampacity(leg.wire);
         let own = built.together(ctx, leg.wire, edge_of[&leg.wire]);
-        if let Some(group) = above {
+        // Only what hangs on the same current without limit can be cured by the device that is to end it.
+        if let Some(group) = above.filter(|_| now.unlimited) {
             let flow = cured.max_flow(leg.node, &own);
             let single = flow.cut.len() == 1 && (fitted.contains(&flow.cut[0]) || built.is_device(flow.cut[0]));
             let still = exceeds(&flow, if single { amp.device_a } else { amp.iz_a });
@@ -109,9 +108,11 @@ pub(super) fn follow(
             }
             // Another danger of the same conductor: too thin for its load, so that no device would serve; or a device
             // that is too large as well as too far.
-            if greatest.is_some_and(|amps| amps > amp.device_a * (1.0 + 1e-6)) {
+            let thin = greatest.is_some_and(|amps| amps > amp.device_a * (1.0 + 1e-6));
+            if thin {
                 make(Verdict::TooSmall, &mut groups);
-            } else if !now.bare && now.over {
+            }
+            if !now.bare && now.over && (!thin || ctx.net.wires[leg.wire].size_guessed) {
                 make(Verdict::Oversized, &mut groups);
             }
             continue;
@@ -119,31 +120,27 @@ pub(super) fn follow(
         let overloaded = demand_a.is_some_and(|d| d > amp.iz_a * (1.0 + 1e-6));
         let by_device = now.unlimited || built.limiters(ctx, &leg.flow).iter().any(|l| l.device.is_some());
         let verdict = if overloaded || !by_device { Verdict::TooSmall } else { Verdict::Oversized };
-        // A length of the same size that fails for the same reason goes with the one before it.
-        let same = leg.before.filter(|b| wrong[*b]).and_then(|b| Some((b, root[b]?))).filter(|(b, g)| {
-            let one = ctx.ampacity(legs[*b].wire);
-            groups[*g].1.verdict == verdict
-                && (one.iz_a - amp.iz_a).abs() < 1e-6
-                && (one.device_a - amp.device_a).abs() < 1e-6
-                && legs[*b].flow.cut == leg.flow.cut
-        });
-        root[i] = Some(match same {
-            Some((_, group)) => {
-                groups[group].1.wires.push(leg.wire);
-                group
-            }
-            None => make(verdict, &mut groups),
-        });
+        // Of a size that nobody saw the load may be too much, or the device alone: both are told.
+        if verdict == Verdict::TooSmall && by_device && ctx.net.wires[leg.wire].size_guessed {
+            make(Verdict::Oversized, &mut groups);
+        }
+        root[i] = Some(make(verdict, &mut groups));
     }
     for (node, group) in groups {
-        keep(found, node, group);
+        keep(ctx, found, node, group);
     }
 }
 
 /// Keeps a group. The same conductor from the same end in another state: the worse of the two, with the conductors of
 /// both.
-fn keep(found: &mut Found, node: usize, group: Group) {
-    let key = (group.wires[0], node, matches!(group.verdict, Verdict::Missing | Verdict::TooFar));
+fn keep(ctx: &Context, found: &mut Found, node: usize, group: Group) {
+    let kind = match group.verdict {
+        Verdict::Missing | Verdict::TooFar => 0,
+        // Of a size that nobody saw both are told.
+        Verdict::Oversized if ctx.net.wires[group.wires[0]].size_guessed => 2,
+        Verdict::Oversized | Verdict::TooSmall => 1,
+    };
+    let key = (group.wires[0], node, kind);
     let (mut group, other) = match found.remove(&key) {
         Some(old) if (old.verdict, old.flow_a) >= (group.verdict, group.flow_a) => (old, Some(group)),
         old => (group, old),

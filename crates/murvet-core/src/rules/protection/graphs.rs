@@ -110,11 +110,7 @@ pub(crate) fn device_words(ctx: &Context, piece: usize, way: Option<&str>, ratin
         None if p.kind == Kind::Panel => format!("{} main breaker", p.id),
         None => ctx.piece_words(piece),
     };
-    let value = match way {
-        Some(way) => p.ways.iter().find(|w| w.id == way).map(|w| &w.rating),
-        None => p.attrs.get(if p.kind == Kind::Panel { "main" } else { "rating" }),
-    };
-    if value.is_none_or(crate::rig::Value::is_guess) {
+    if ctx.unread(piece, way) {
         format!("{name} of unread rating")
     } else {
         format!("{name} {} A", short(rating))

@@ -88,7 +88,7 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
             };
             let index = ctx.states.states.iter().take(index.min(EARLIER)).position(as_much).unwrap_or(index);
             groups.push(Group {
-                verdict: if mine.is_empty() { Verdict::TooSmall } else { Verdict::Oversized },
+                verdict: Verdict::Oversized,
                 wires: vec![way.wire],
                 entry: way.here,
                 flow_a: flow.amps,
@@ -114,14 +114,17 @@ fn name(group: Option<&mut Group>, wire: usize) {
     }
 }
 
-/// Devices found too large, by their edges, with the size that their own conductors allow, A.
-fn smaller_devices(ctx: &Context, groups: &[Group]) -> Vec<(usize, f64)> {
-    let mut list = Vec::new();
+/// Devices found too large, by their edges, with the least size that one of their conductors allows, A.
+fn smaller_devices(ctx: &Context, groups: &[Group]) -> BTreeMap<usize, f64> {
+    let mut list: BTreeMap<usize, f64> = BTreeMap::new();
     for g in groups.iter().filter(|g| g.verdict == Verdict::Oversized && !g.wires.is_empty()) {
         for (piece, way) in g.limiters.iter().filter_map(|l| l.device.as_ref()) {
             let edges = ctx.net.edges.iter().enumerate();
             let own = edges.filter(|(_, e)| matches!(&e.what, What::Device { piece: p, way: w, .. } if p == piece && w == way));
-            list.extend(own.map(|(i, _)| (i, g.allowed_a)));
+            for (i, _) in own {
+                let least = list.entry(i).or_insert(f64::INFINITY);
+                *least = least.min(g.allowed_a);
+            }
         }
     }
     list
