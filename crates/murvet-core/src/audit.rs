@@ -135,10 +135,8 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         limits.push(format!("{} was {how}.", place.label.as_deref().unwrap_or(&place.id)));
     }
     if !not_seen.is_empty() {
-        limits.push(format!(
-            "{} values were not seen; each was taken at both ends of what is credible.",
-            not_seen.len()
-        ));
+        limits
+            .push(format!("{} values were not seen; each was taken at both ends of what is credible.", not_seen.len()));
     }
     limits.extend(rig.choices.iter().filter_map(choice_words));
     let look_next = rank(not_seen, &findings);
@@ -222,7 +220,9 @@ fn judge_corners(
         if !everywhere {
             f.evidence.push("Possible: an answer to what was not seen can clear it.".to_owned());
         } else if f.certainty == Certainty::Possible && here.iter().any(|f| f.severity != worst) {
-            f.evidence.push("Possible: it stands whatever was not seen turns out to be, but may be less pressing.".to_owned());
+            f.evidence.push(
+                "Possible: it stands whatever was not seen turns out to be, but may be less pressing.".to_owned(),
+            );
         }
         findings.push(f);
     }
@@ -245,8 +245,7 @@ fn not_judged(
     let place = |u: &Unseen| open.iter().position(|o| o.unseen == *u);
     let mut asked: Vec<(usize, usize, usize)> = Vec::new();
     for (i, f) in findings.iter_mut().enumerate() {
-        let numbers: Vec<usize> =
-            f.hangs_on.iter().filter_map(place).filter(|v| open[*v].number.is_some()).collect();
+        let numbers: Vec<usize> = f.hangs_on.iter().filter_map(place).filter(|v| open[*v].number.is_some()).collect();
         if f.certainty == Certainty::Certain || numbers.is_empty() || keys.iter().all(|k| k.contains_key(&f.key())) {
             continue;
         }

@@ -86,7 +86,11 @@ fn ends(kind: Option<Kind>, key: &str, dimension: Dimension, profile: &Profile) 
         (Some(Kind::Battery), "voltage", _) => ("12V", "48V"),
         (Some(Kind::Array), _, Dimension::Voltage) => ("18V", "150V"),
         (Some(Kind::Inlet | Kind::Generator | Kind::Panel), "voltage", _) | (_, "ac", _) => {
-            if mains < 200.0 { ("120V", "240V") } else { ("230V", "240V") }
+            if mains < 200.0 {
+                ("120V", "240V")
+            } else {
+                ("230V", "240V")
+            }
         }
         (_, "dc", _) => ("12V", "48V"),
         (_, _, Dimension::Voltage) => ("9V", "60V"),
@@ -107,8 +111,15 @@ fn ends(kind: Option<Kind>, key: &str, dimension: Dimension, profile: &Profile) 
 fn high_is_worse(kind: Option<Kind>, key: &str) -> bool {
     let carries = matches!(
         kind,
-        Some(Kind::Isolator | Kind::Relay | Kind::Shunt | Kind::Bus | Kind::Transfer | Kind::PlugChangeover | Kind::Guard)
-            | Some(Kind::LoadDisconnect | Kind::Outlet | Kind::FuseBlock)
+        Some(
+            Kind::Isolator
+                | Kind::Relay
+                | Kind::Shunt
+                | Kind::Bus
+                | Kind::Transfer
+                | Kind::PlugChangeover
+                | Kind::Guard
+        ) | Some(Kind::LoadDisconnect | Kind::Outlet | Kind::FuseBlock)
     );
     match key {
         "size" | "earth" | "insulation" | "breaking" | "internal" | "efficiency" | "rated" | "relay" | "links" => false,
@@ -118,13 +129,7 @@ fn high_is_worse(kind: Option<Kind>, key: &str) -> bool {
     }
 }
 
-fn number(
-    unseen: Unseen,
-    spot: Spot,
-    kind: Option<Kind>,
-    dimension: Dimension,
-    profile: &Profile,
-) -> OpenValue {
+fn number(unseen: Unseen, spot: Spot, kind: Option<Kind>, dimension: Dimension, profile: &Profile) -> OpenValue {
     let key = unseen.key.as_str();
     let (low, high) = ends(kind, key, dimension, profile);
     let worst = usize::from(high_is_worse(kind, key));
@@ -315,9 +320,14 @@ pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
     };
     let (weak, strong) = (mixed(&best, &worst), mixed(&worst, &best));
     let mut list: Vec<Corner> = Vec::new();
-    for (choice, side) in
-        [(&worst, Side::Worst), (&best, Side::Best), (&strong, Side::Worst), (&weak, Side::Best), (&worst, Side::Best), (&best, Side::Worst)]
-    {
+    for (choice, side) in [
+        (&worst, Side::Worst),
+        (&best, Side::Best),
+        (&strong, Side::Worst),
+        (&weak, Side::Best),
+        (&worst, Side::Best),
+        (&best, Side::Worst),
+    ] {
         let corner = Corner { choice: choice.clone(), side: if sides.len() > 1 { side } else { Side::Worst } };
         if !list.contains(&corner) {
             list.push(corner);

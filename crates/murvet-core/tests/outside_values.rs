@@ -179,16 +179,16 @@ fn every_value_of_the_tables_is_the_one_recalled_from_its_book() {
     printed(
         "nfpa70-310-17",
         &[
-            ("8AWG", &[70.0, 80.0]),
-            ("6AWG", &[95.0, 105.0]),
-            ("4AWG", &[125.0, 140.0]),
-            ("3AWG", &[145.0, 165.0]),
-            ("2AWG", &[170.0, 190.0]),
-            ("1AWG", &[195.0, 220.0]),
-            ("1/0AWG", &[230.0, 260.0]),
-            ("2/0AWG", &[265.0, 300.0]),
-            ("3/0AWG", &[310.0, 350.0]),
-            ("4/0AWG", &[360.0, 405.0]),
+            ("8AWG", &[70.0, 80.0, 60.0]),
+            ("6AWG", &[95.0, 105.0, 80.0]),
+            ("4AWG", &[125.0, 140.0, 105.0]),
+            ("3AWG", &[145.0, 165.0, 120.0]),
+            ("2AWG", &[170.0, 190.0, 140.0]),
+            ("1AWG", &[195.0, 220.0, 165.0]),
+            ("1/0AWG", &[230.0, 260.0, 195.0]),
+            ("2/0AWG", &[265.0, 300.0, 225.0]),
+            ("3/0AWG", &[310.0, 350.0, 260.0]),
+            ("4/0AWG", &[360.0, 405.0, 300.0]),
         ],
     );
     // NFPA 70 240.4(D) and table 551.10(E)(1) (recalled).
@@ -297,7 +297,10 @@ fn every_value_of_the_tables_is_the_one_recalled_from_its_book() {
         ],
     );
     // NFPA 70 310.15(C)(1); ISO 13297; ABYC E-11 at 50 V and more (all recalled).
-    printed("bundle-nfpa70", &[("x4", &[0.8]), ("x7", &[0.7]), ("x10", &[0.5])]);
+    printed(
+        "bundle-nfpa70",
+        &[("x4", &[0.8]), ("x7", &[0.7]), ("x10", &[0.5]), ("x21", &[0.45]), ("x31", &[0.4]), ("x41", &[0.35])],
+    );
     printed("bundle-iso", &[("x4", &[0.7]), ("x7", &[0.6]), ("x25", &[0.5])]);
     printed("bundle-abyc", &[("x3", &[0.7]), ("x4", &[0.6]), ("x7", &[0.5]), ("x25", &[0.4])]);
     // NFPA 70 table 690.7(A) (recalled).
@@ -320,11 +323,37 @@ fn corrections_follow_their_formulas_from_each_base() {
         let found = iz(ProfileId::EuUk, Duty::Dc, Laid { ambient_c: Some(c), ..base });
         assert!((found - 90.0 * factor).abs() < 1e-9, "{c} C: {found}");
     }
-    // Engine spaces, ISO 13297: 0.75 at 70 C, 0.82 at 85-90 C, 0.86 at 105 C, in place of the ambient.
-    for (insulation, amps) in [(70.0, 90.0 * 0.75), (90.0, 100.0 * 0.82), (105.0, 130.0 * 0.86)] {
+    // Engine spaces, ISO 13297: 0.75 at 70 C, where the formula at 50 C gives the lesser sqrt(20 / 40) = 0.707; 0.82 at
+    // 85-90 C, 0.86 at 105 C. 60 C insulation has no factor there: by the formula sqrt(10 / 30).
+    for (insulation, amps) in [
+        (60.0, 54.0 * (1.0f64 / 3.0).sqrt()),
+        (70.0, 90.0 * 0.5f64.sqrt()),
+        (90.0, 100.0 * 0.82),
+        (105.0, 130.0 * 0.86),
+    ] {
         let laid = Laid { insulation_c: Some(insulation), engine: true, ..base };
         near(iz(ProfileId::EuUk, Duty::Dc, laid), amps, 1e-9);
     }
+    // A stated temperature always counts, the lesser of factor and formula: 70 C insulation in 70 C air carries nothing.
+    let hot = |insulation: f64, c: f64| {
+        let laid =
+            Laid { insulation_c: Some(insulation), ambient_c: Some(c), ambient_measured: true, engine: true, ..base };
+        iz(ProfileId::EuUk, Duty::Dc, laid)
+    };
+    assert_eq!(hot(70.0, 70.0), 0.0);
+    near(hot(105.0, 90.0), 130.0 * (15.0f64 / 75.0).sqrt(), 1e-9);
+    near(hot(105.0, 40.0), 130.0 * 0.86, 1e-9);
+    // 60 C marked on DC in na-rv: table 310.17, 60 C column, 6 AWG 80 A; a mains cord of 2.5 mm² in 50 C air: 25 A x
+    // sqrt(10 / 30). From 0 A no next standard size is allowed.
+    let six = Laid { insulation_c: Some(60.0), ..Laid::plain(area("6AWG")) };
+    near(iz(ProfileId::NaRv, Duty::Dc, six), 80.0, 1e-9);
+    near(
+        iz(ProfileId::EuUk, Duty::Ac, Laid { ambient_c: Some(50.0), ..Laid::plain(2.5) }),
+        25.0 * (1.0f64 / 3.0).sqrt(),
+        1e-9,
+    );
+    let burnt = Laid { ambient_c: Some(80.0), ..Laid::plain(area("12AWG")) };
+    assert_eq!(ampacity(ProfileId::NaRv.profile(), Duty::Dc, &burnt).device_a, 0.0);
     // In thermal insulation over half a metre: half (BS 7671 table 52.2, recalled), with a bundle of 4 x 0.7.
     near(iz(ProfileId::EuUk, Duty::Dc, Laid { in_insulation: true, bundle: 4.0, ..base }), 90.0 * 0.7 * 0.5, 1e-9);
     // na-rv, DC, 75 C in free air, 6 AWG 95 A: x sqrt((75 - 50) / 45) = 70.8 A in an engine space at 50 C.

@@ -35,10 +35,10 @@ const BANK: &str = "battery b: agm 12V 100Ah internal 5mohm\n";
 const TURNS: &[Turn] = &[
     // Distances as they stand in the profile.
     turn("first_device_m", "device-too-far", "dc-load l: 20A\nrun b.+ : @m 16mm2 90C, fuse F 30A, 1m 16mm2 90C, l.+\nrun b.- : 1m 16mm2 90C, l.-\n",
-        (0.1, 2.0), [Some(0.45), Some(0.5), Some(0.5)]),
+        (0.1, 2.0), [Some(0.4572), Some(0.5), Some(0.5)]),
     turn("reduction_m", "device-oversized", "bus p\ndc-load l: 5A\ndc-load m: 80A\nrun b.+ : 0.1m 35mm2 90C, fuse F 90A, 1m 35mm2 90C, p\nrun p : @m 2.5mm2 90C, fuse G 10A, 1m 2.5mm2 90C, l.+\n\
         run p : 0.5m 35mm2 90C, m.+\nrun b.- : 1m 35mm2 90C, m.-\nrun b.- : 1m 2.5mm2 90C, l.-\n",
-        (0.1, 9.0), [Some(0.45), Some(3.0), Some(3.0)]),
+        (0.1, 9.0), [Some(0.4572), Some(3.0), Some(3.0)]),
     // 10 A through 2.5 mm2 of 7.98 ohm/km at 20 C (IEC 60228), x 1.1965 at 70 C: 0.0955 V/m; 3 % and 10 % of 12 V, less
     // the 0.2 m at the ends.
     turn("drop_vital", "cable-drop", "dc-load l: 10A vital\nrun b.+ : 0.1m 2.5mm2 90C, fuse F 15A, @m 2.5mm2 90C, l.+\nrun b.- : 0.1m 2.5mm2 90C, l.-\n",

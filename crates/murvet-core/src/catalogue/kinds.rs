@@ -437,6 +437,7 @@ pub static KINDS: &[KindSpec] = &[
             q("main", Current, true, "Rating of the main breaker; without one the panel has main lugs."),
             q("rcd", Current, false, "Residual operating current of a device at the panel's main."),
             f("jumper", "A link joins the neutral bar to the earth bar."),
+            POLES,
             w("legs", &["two-hot"], "Has two hot bars, of opposite phase on a 120/240 V supply."),
         ],
         ways: true,

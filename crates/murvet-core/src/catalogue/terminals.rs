@@ -5,8 +5,10 @@ use super::anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceK
 use crate::rig::{Core, Piece, Way};
 use crate::units::Dimension;
 
-/// The two terminals of an in-line device and its AC pass-through.
+/// The two terminals of an in-line device and its AC pass-through. The second pole of a device that counts residual
+/// current is a neutral; that of a switch or breaker may as well stand in a DC negative.
 fn inline(anatomy: &mut Anatomy, line: Inner, neutral: Inner, two_hot: bool) {
+    let second = if neutral == Inner::Residual { Role::Neutral } else { Role::Any };
     anatomy.terminal("in", Role::Any);
     anatomy.terminal("out", Role::Any);
     anatomy.join("in", "out", line.clone());
@@ -16,7 +18,7 @@ fn inline(anatomy: &mut Anatomy, line: Inner, neutral: Inner, two_hot: bool) {
         anatomy.join("in2", "out2", line);
     }
     for side in ["in", "out"] {
-        anatomy.terminal(format!("N.{side}"), Role::Neutral);
+        anatomy.terminal(format!("N.{side}"), second);
     }
     anatomy.join("N.in", "N.out", neutral);
     anatomy.terminal("PE", Role::Earth);

@@ -4,7 +4,7 @@ use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, What, Wi
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
 use crate::profiles::{Laid, Profile};
-use crate::rig::{Core, HopEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
+use crate::rig::{Core, HopEnd, LooseEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
 use crate::units::Dimension;
 use std::collections::HashMap;
 
@@ -345,7 +345,11 @@ impl Builder<'_> {
                             HopEnd::Splice(_) => format!("splice between {before} and {after}"),
                             _ => format!("loose end from {before}"),
                         };
-                        b.add_node(None, "", name, Role::Any)
+                        let how = match other {
+                            HopEnd::Loose(_, how) => how.word(),
+                            _ => "",
+                        };
+                        b.add_node(None, how, name, Role::Any)
                     })),
                 };
                 let (Some(a), Some(b)) = (find(&hop.from, self), find(&hop.to, self)) else { continue };
@@ -371,9 +375,7 @@ impl Builder<'_> {
     /// For each hop of a run the terminals it lies between, as printed; nothing after the last.
     fn between_terminals(&self, hops: &[crate::rig::Hop]) -> Vec<(String, String)> {
         let name = |end: &HopEnd| match end {
-            HopEnd::Terminal(piece, terminal) => {
-                self.at(*piece, terminal).map(|n| self.net.nodes[n].name.clone())
-            }
+            HopEnd::Terminal(piece, terminal) => self.at(*piece, terminal).map(|n| self.net.nodes[n].name.clone()),
             _ => None,
         };
         let mut list: Vec<(String, String)> = Vec::with_capacity(hops.len());
@@ -421,7 +423,12 @@ impl Builder<'_> {
                 let Some(a) = out.terminal(core).and_then(|t| self.at(from, t)) else { continue };
                 let b = match landing {
                     Some(end) => into.terminal(end).and_then(|t| self.at(to, t)),
-                    None => Some(self.add_node(None, "", format!("loose core of {}", cable.id), Role::Any)),
+                    None => Some(self.add_node(
+                        None,
+                        LooseEnd::Bare.word(),
+                        format!("loose {} of {}", core.word(), cable.id),
+                        Role::Any,
+                    )),
                 };
                 let Some(b) = b else { continue };
                 let places = self.places(&cable.via, a, b);

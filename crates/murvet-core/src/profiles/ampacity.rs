@@ -72,6 +72,9 @@ pub fn ambient_factor(conductor_c: f64, ambient_c: f64, reference_c: f64) -> f64
     if ambient_c >= conductor_c { 0.0 } else { ((conductor_c - ambient_c) / (conductor_c - reference_c)).sqrt() }
 }
 
+/// Air of an engine space where none is stated, C: common practice, no source.
+const ENGINE_C: f64 = 50.0;
+
 struct Working {
     value: f64,
     steps: Vec<String>,
@@ -82,6 +85,16 @@ impl Working {
         if (factor - 1.0).abs() > 1e-9 {
             self.steps.push(format!("× {factor:.2} for {why} = {} A", short(self.value * factor)));
             self.value *= factor;
+        }
+    }
+
+    /// An engine space by a factor of the table, and by the formula for the air there: the lesser. A stated or measured
+    /// temperature always counts; where none is, the air of an engine space is taken as 50 C.
+    fn engine(&mut self, laid: &Laid, table: Option<f64>, conductor_c: f64, reference_c: f64) {
+        let by_formula = laid.ambient_c.map(|c| ambient_factor(conductor_c, c, reference_c));
+        match table {
+            Some(factor) if by_formula.is_none_or(|f| factor <= f) => self.times(factor, "an engine space"),
+            _ => self.ambient(laid, conductor_c, reference_c, ENGINE_C),
         }
     }
 
@@ -129,7 +142,7 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
                 w.steps.push(format!("{size}, 105 C insulation: {} A", short(w.value)));
                 if laid.engine {
                     // This factor is the same insulation at 50 C, so no ambient correction comes on top.
-                    w.times(0.85, "an engine space");
+                    w.engine(laid, Some(0.85), 105.0, 30.0);
                 } else {
                     w.ambient(laid, 105.0, 30.0, 30.0);
                 }
@@ -137,24 +150,35 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
             Duty::Dc if !small => {
                 let t = table("nfpa70-310-17");
                 source = t.cite();
-                let (column, tc) = if laid.insulation_c.is_some_and(|t| t >= 90.0) { (1, 90.0) } else { (0, 75.0) };
+                let (column, tc) = match laid.insulation_c {
+                    Some(c) if c >= 90.0 => (1, 90.0),
+                    Some(c) if c < 75.0 => (2, 60.0),
+                    _ => (0, 75.0),
+                };
                 w.value = t.between(area, column).unwrap_or(0.0);
                 w.steps.push(format!("{size} in free air, {tc:.0} C column: {} A", short(w.value)));
-                w.ambient(laid, tc, 30.0, if laid.engine { 50.0 } else { 30.0 });
+                w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
             }
             Duty::Dc => {
                 let t = table("nfpa70-310-16");
                 source = format!("{} and {}", limits.cite(), t.cite());
-                w.value = t.between(area, 1).unwrap_or(0.0);
-                w.steps.push(format!("{gauge_text}, 75 C column: {} A", short(w.value)));
-                w.ambient(laid, 75.0, 30.0, if laid.engine { 50.0 } else { 30.0 });
+                let (column, tc) = if laid.insulation_c.is_some_and(|c| c < 75.0) { (0, 60.0) } else { (1, 75.0) };
+                w.value = t.between(area, column).unwrap_or(0.0);
+                w.steps.push(format!("{gauge_text}, {tc:.0} C column: {} A", short(w.value)));
+                w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
             }
             Duty::Ac => {
                 let t = table("nfpa70-310-16");
                 source = if small { format!("{} and {}", t.cite(), limits.cite()) } else { t.cite() };
-                w.value = t.between(area, 2).unwrap_or(0.0);
-                w.steps.push(format!("{gauge_text}, 90 C column for corrections: {} A", short(w.value)));
-                w.ambient(laid, 90.0, 30.0, 30.0);
+                // Insulation marked lower is corrected from its own column.
+                let (from, tc) = match laid.insulation_c {
+                    Some(c) if c < 75.0 => (0, 60.0),
+                    Some(c) if c < 90.0 => (1, 75.0),
+                    _ => (2, 90.0),
+                };
+                w.value = t.between(area, from).unwrap_or(0.0);
+                w.steps.push(format!("{gauge_text}, {tc:.0} C column for corrections: {} A", short(w.value)));
+                w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
                 let column = t.between(area, 0).unwrap_or(0.0);
                 cap = cap.min(column);
             }
@@ -186,14 +210,14 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
                 let assumed = if laid.insulation_c.is_none() { " (insulation not stated, 70 C assumed)" } else { "" };
                 w.steps.push(format!("{size}, {tc:.0} C insulation{assumed}: {} A", short(w.value)));
                 if laid.engine {
-                    let factor = if tc <= 70.0 {
-                        0.75
-                    } else if tc < 100.0 {
-                        0.82
-                    } else {
-                        0.86
+                    // 60 C insulation has no factor in the table; 70 C has 0.75, which is more than the formula gives at
+                    // 50 C (0.71): the lesser is taken.
+                    let factor = match tc {
+                        t if t < 85.0 => None,
+                        t if t < 100.0 => Some(0.82),
+                        _ => Some(0.86),
                     };
-                    w.times(factor, "an engine space");
+                    w.engine(laid, factor, tc, 30.0);
                 } else {
                     w.ambient(laid, tc, 30.0, profile.ambient_c);
                 }
@@ -213,7 +237,10 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
                     w.value = (t.between(area, 1).unwrap_or(0.0) * 0.8).max(32.0);
                     w.steps.push(format!("{size} multicore: {} A", short(w.value)));
                 }
-                w.ambient(laid, 70.0, reference, reference);
+                // The cord table is for 60 C copper by most recollections, the safe side in hot places.
+                let usual = if area <= 4.01 { 60.0 } else { 70.0 };
+                let tc = laid.insulation_c.map_or(usual, |c| c.min(usual));
+                w.ambient(laid, tc, reference, if laid.engine { ENGINE_C.max(reference) } else { reference });
             }
         }
         w.times(table("bundle-iso").from_count(laid.bundle), &format!("{:.0} loaded conductors together", laid.bundle));
@@ -225,7 +252,9 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
     // 240.4(B): the next standard rating above the ampacity; the fixed limits of small conductors stay.
     let fixed = if small { cap } else { f64::INFINITY };
     let mut device_a = iz;
+    // Never from nothing: a conductor that may carry nothing has no device.
     if profile.next_size_up
+        && iz > 0.0
         && iz < fixed
         && let Some(next) = profile.ratings().values().find(|r| *r >= iz - 1e-9 && *r <= 800.0)
     {

@@ -90,7 +90,9 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
             own: true,
             source: "ISO 8820-3, blade fuses (recalled)",
         },
-        "large-blade" => Band { gates: gates(LARGE), fuse: true, own: true, source: "ISO 8820-3, large blade fuses (recalled)" },
+        "large-blade" => {
+            Band { gates: gates(LARGE), fuse: true, own: true, source: "ISO 8820-3, large blade fuses (recalled)" }
+        }
         "glass" => Band {
             gates: gates(&[(2.1, 0.0, 1800.0), (2.75, 0.05, 2.0), (4.0, 0.01, 0.3), (10.0, 0.0, 0.02)]),
             fuse: true,

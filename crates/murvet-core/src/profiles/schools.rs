@@ -26,7 +26,7 @@ pub static SCHOOLS: &[School] = &[
             ("profile", "As the profile says."),
             (
                 "boat-code",
-                "175 mm, or 1.83 m where every conductor up to it is sheathed (ABYC E-11, recalled; a boat code).",
+                "175 mm; sheathed up to it 1.83 m at a battery itself and 1.02 m at another source (ABYC E-11, recalled; a boat code).",
             ),
         ],
     },
@@ -108,8 +108,9 @@ pub struct Choice {
 /// The answers in force.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Answers {
-    /// The first device by the boat code, where every conductor up to it is sheathed, m.
-    pub sheathed_m: Option<f64>,
+    /// The first device by the boat code, where every conductor up to it is sheathed: at a battery itself, and at another
+    /// source, m.
+    pub sheathed_m: Option<(f64, f64)>,
     /// Bonds of cases as thick as the positive, less one size.
     pub bond_as_dc: bool,
     /// Soldered lugs are accepted.
@@ -148,10 +149,10 @@ impl Profile {
         for c in choices {
             match (c.school.as_str(), c.option.as_str()) {
                 ("first-device", "boat-code") => {
-                    p.answers.sheathed_m = Some(1.83);
+                    p.answers.sheathed_m = Some((1.83, 1.02));
                     p.first_device_m = Limit {
                         value: 0.175,
-                        source: "ABYC E-11, 175 mm, at a battery 1.83 m when sheathed (recalled; a boat code, chosen as a school)",
+                        source: "ABYC E-11, 175 mm; when sheathed 1.83 m at a battery, 1.02 m at another source (recalled; a boat code, chosen as a school)",
                     };
                 }
                 ("chassis-bond", word) => p.answers.bond_as_dc = word == "as-dc",

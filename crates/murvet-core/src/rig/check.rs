@@ -2,8 +2,8 @@
 //!
 //! Both forms of a rig are checked here, so an error reads the same whichever was typed.
 
-use super::{Conductor, Piece, Rig, Step, Value, Way, attached, port_of, walk};
-use crate::catalogue::{AttrType, REMARKS, anatomy, remark_kind};
+use super::{Conductor, HopEnd, Piece, Rig, Run, Step, Value, Way, attached, port_of, walk};
+use crate::catalogue::{AttrType, Kind, REMARKS, anatomy, remark_kind};
 use crate::profiles::{SCHOOLS, school};
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
@@ -230,6 +230,48 @@ impl Checker<'_> {
         self.common(spot, c.insulation.as_ref(), c.bundle.as_ref(), &c.via);
     }
 
+    /// The vehicle maker's starting circuit lies between the starter battery, its alternator and its starter: the word on
+    /// any other conductor would take that out of the audit.
+    fn cranking(&mut self, index: usize, run: &Run) {
+        let steps = run.steps.iter().enumerate();
+        let marked: Vec<usize> =
+            steps.filter(|(_, s)| matches!(s, Step::Conductor(c) if c.cranking)).map(|(i, _)| i).collect();
+        let Ok(hops) = walk(self.rig, run) else { return };
+        let kinds = |p: &Piece| match p.kind {
+            // The engine's own.
+            Kind::Alternator => Some(true),
+            Kind::Battery => p.flag("starter").then_some(true),
+            // What such a circuit may pass or end at.
+            Kind::Chassis | Kind::Bus | Kind::Isolator | Kind::Fuse | Kind::DcLoad | Kind::Shunt => Some(false),
+            _ => None,
+        };
+        // The whole marked stretch is looked at: one of its ends is the engine's own, and none is anything else.
+        let ends: Vec<(String, Option<bool>)> = hops
+            .iter()
+            .filter(|h| h.conductor.is_some_and(|c| c.cranking))
+            .flat_map(|h| [&h.from, &h.to])
+            .filter_map(|e| match e {
+                HopEnd::Terminal(p, _) => Some((self.rig.pieces[*p].id.clone(), kinds(&self.rig.pieces[*p]))),
+                _ => None,
+            })
+            .collect();
+        let Some(first) = marked.first() else { return };
+        let stranger = ends.iter().find(|e| e.1.is_none());
+        if stranger.is_none() && ends.iter().any(|e| e.1 == Some(true)) {
+            return;
+        }
+        let message = match stranger {
+            Some((id, _)) => format!("\"cranking\" is for the engine's starting circuit, and \"{id}\" is no part of it"),
+            None => "\"cranking\" is for the engine's starting circuit, and neither its battery nor its alternator is at this conductor".to_owned(),
+        };
+        self.say(
+            Spot::Run(index, Some(*first)),
+            "cranking",
+            message,
+            "take the word out: the conductor is then judged like any other",
+        );
+    }
+
     fn common(&mut self, spot: &Spot, insulation: Option<&Value>, bundle: Option<&Value>, via: &[String]) {
         if let Some(value) = insulation {
             self.value(spot.clone(), "the insulation", value, Dimension::Temperature);
@@ -300,6 +342,7 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             let help = "write what comes first, for example: 0.2m 50mm2";
             checker.say(Spot::Run(index, None), "", "the run has no steps", help);
         }
+        checker.cranking(index, run);
         if let Err(e) = walk(rig, run) {
             checker.say(Spot::Run(index, e.step), &e.word, e.message, e.help);
         }

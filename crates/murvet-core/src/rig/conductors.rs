@@ -70,6 +70,11 @@ impl LooseEnd {
         (LooseEnd::Bare, "bare"),
         (LooseEnd::Unseen, "unseen"),
     ];
+
+    /// The word of the notation.
+    pub fn word(self) -> &'static str {
+        LooseEnd::ALL.iter().find(|(end, _)| *end == self).map_or("", |(_, word)| word)
+    }
 }
 
 /// One step of a run, outward from its start.

@@ -23,7 +23,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let ac: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind.is_ac()).collect();
     // Each pair of pieces with what happens between them, in the order of the states.
     let mut clashes: BTreeMap<(usize, usize), Vec<Clash>> = BTreeMap::new();
-    for (_, state) in ctx.mains_states() {
+    // Positions that a relay passes through are looked at too: what is live until it has moved is live.
+    for state in ctx.mains_states().map(|(_, s)| s).chain(&ctx.states.passing) {
         for &running in ac.iter().filter(|&&s| state.live.active[s]) {
             for &other in ac.iter().filter(|&&s| net.sources[s].piece != net.sources[running].piece) {
                 if let Some(line) = clash(ctx, state, running, other) {

@@ -1,6 +1,6 @@
 //! A bond on an inverter whose output is not isolated from its input.
 
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::Kind;
 
 pub(super) static META: Meta = Meta {
@@ -12,21 +12,49 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    let mut found = Vec::new();
+    let mut found: Vec<Finding> = Vec::new();
     for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        let inverter = matches!(p.kind, Kind::Inverter | Kind::InverterCharger);
-        let bond = p.word("bond").filter(|b| *b != "bond-none");
-        if let (true, Some(bond), Some("not-isolated")) = (inverter, bond, p.word("isolation")) {
-            let statement = format!("{} is not isolated and has a neutral-earth bond.", ctx.piece_words(index));
-            let mut f = ctx.finding(&META, Severity::KeepOff, &p.id, statement);
-            f.evidence.push(format!("As traced: {bond}, not-isolated."));
-            f.evidence.push(
-                "Ask its maker before anything is bonded; an unseen isolation is asked for, never assumed.".to_owned(),
-            );
-            f.pieces = vec![p.id.clone()];
-            f.target = Target::Bond(p.id.clone());
-            found.push(f);
+        if !matches!(p.kind, Kind::Inverter | Kind::InverterCharger) || p.word("isolation") == Some("isolated") {
+            continue;
         }
+        let known = p.word("isolation").is_some();
+        let inside = p.word("bond").filter(|b| *b != "bond-none");
+        // A bond anywhere in the rig that its neutral reaches while it is the source.
+        let reached = ctx.islands().iter().find_map(|i| {
+            let own = ctx.net.sources[i.source].piece == index;
+            let away = i.meetings.iter().find(|m| !m.own)?;
+            own.then(|| (i.state, away))
+        });
+        // What the neutral of an unread inverter meets inside itself its maker answers for.
+        if inside.filter(|_| known).is_none() && reached.is_none() {
+            continue;
+        }
+        let isolated = if known { "is not isolated" } else { "is not known to be isolated" };
+        let statement = match &reached {
+            Some((_, m)) => format!("{} {isolated}, and its neutral meets earth: {}.", ctx.piece_words(index), m.words),
+            None => format!("{} {isolated} and has a neutral-earth bond.", ctx.piece_words(index)),
+        };
+        let mut f = ctx.finding(&META, if known { Severity::KeepOff } else { Severity::BeforeUse }, &p.id, statement);
+        f.evidence.push(format!(
+            "As traced: {}, {}.",
+            inside.unwrap_or("no bond inside"),
+            p.word("isolation").unwrap_or("isolation not seen")
+        ));
+        f.evidence.push(
+            "Ask its maker before anything is bonded; an unseen isolation is asked for, never assumed.".to_owned(),
+        );
+        if !known {
+            f.certainty = Certainty::Possible;
+            f.evidence.push("Possible: an isolated output may be bonded.".to_owned());
+        }
+        if let Some((state, m)) = reached {
+            f.way = state.way.clone();
+            f.target = m.piece.map_or(Target::Other, |p| Target::Bond(ctx.id(p).to_owned()));
+        } else {
+            f.target = Target::Bond(p.id.clone());
+        }
+        f.pieces = vec![p.id.clone()];
+        found.push(f);
     }
     found
 }

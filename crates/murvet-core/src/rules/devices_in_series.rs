@@ -64,7 +64,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let subject = format!("{}>{own}", ctx.id(*up));
             // Of a rating that nobody read the bands say nothing.
             if ctx.unread(*up, None) || ctx.unread(*down, way.as_deref()) {
-                let statement = format!("{} may open before {own}: the rating of one of them was not read.", ctx.piece_words(*up));
+                let statement =
+                    format!("{} may open before {own}: the rating of one of them was not read.", ctx.piece_words(*up));
                 let mut f = ctx.finding(&META, Severity::Advice, &subject, statement);
                 f.evidence.push("The device nearer to the fault is to be the smaller or the quicker one.".to_owned());
                 f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];

@@ -55,7 +55,9 @@ impl Tree {
                     continue;
                 }
                 let here = match net.edges[edge].what {
-                    What::Device { rating_a, .. } if so_far.is_none_or(|(_, r)| rating_a <= r) => Some((edge, rating_a)),
+                    What::Device { rating_a, .. } if so_far.is_none_or(|(_, r)| rating_a <= r) => {
+                        Some((edge, rating_a))
+                    }
                     _ => so_far,
                 };
                 let device = matches!(net.edges[edge].what, What::Device { .. });
@@ -103,8 +105,18 @@ struct Place {
 fn places(ctx: &Context, tree: &Tree) -> Vec<Place> {
     let net = ctx.net;
     let mut list: Vec<Place> = Vec::new();
-    for c in net.consumers.iter().filter(|c| !c.ac && !net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.piece == c.piece)) {
-        list.push(Place { plus: c.plus, minus: c.minus, words: ctx.piece_words(c.piece), piece: Some(c.piece), at: c.piece });
+    for c in net
+        .consumers
+        .iter()
+        .filter(|c| !c.ac && !net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.piece == c.piece))
+    {
+        list.push(Place {
+            plus: c.plus,
+            minus: c.minus,
+            words: ctx.piece_words(c.piece),
+            piece: Some(c.piece),
+            at: c.piece,
+        });
     }
     // There the chassis or the bar beside it takes the fault back: what the return of a circuit adds is left out.
     let batteries = net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
@@ -113,9 +125,18 @@ fn places(ctx: &Context, tree: &Tree) -> Vec<Place> {
         let What::Device { piece, .. } = e.what else { continue };
         let near = [e.a, e.b].into_iter().find(|n| tree.device.contains_key(n) && tree.by.get(n) != Some(&i));
         // Only where a conductor leads to it: devices on one bar are no place of their own.
-        let Some(near) = near.filter(|n| tree.by.get(n).is_some_and(|b| matches!(net.edges[*b].what, What::Wire(_)))) else { continue };
+        let Some(near) = near.filter(|n| tree.by.get(n).is_some_and(|b| matches!(net.edges[*b].what, What::Wire(_))))
+        else {
+            continue;
+        };
         let words = &net.nodes[near].name;
-        list.extend(posts.iter().map(|m| Place { plus: near, minus: *m, words: words.clone(), piece: None, at: piece }));
+        list.extend(posts.iter().map(|m| Place {
+            plus: near,
+            minus: *m,
+            words: words.clone(),
+            piece: None,
+            at: piece,
+        }));
     }
     list
 }
@@ -166,13 +187,16 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                         && t > stands
                         && stands <= LONGEST_S
                         && (within(&band, multiple) || (band.own && stands >= 0.1)) =>
-                (
-                    pressing,
-                    format!("opens within {} s, and the conductor stands it for {} s", short(t), short(stands)),
-                ),
-                Some(t) if t > LONGEST_S && band.fuse => {
-                    (Severity::Advice, format!("opens only within {} s, {} s is the longest for a fault", short(t), short(LONGEST_S)))
+                {
+                    (
+                        pressing,
+                        format!("opens within {} s, and the conductor stands it for {} s", short(t), short(stands)),
+                    )
                 }
+                Some(t) if t > LONGEST_S && band.fuse => (
+                    Severity::Advice,
+                    format!("opens only within {} s, {} s is the longest for a fault", short(t), short(LONGEST_S)),
+                ),
                 _ => continue,
             };
             let subject = if small { net.wires[wire].key.clone() } else { device_subject.clone() };
@@ -190,7 +214,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             f.evidence.push(match latest {
                 Some(t) => format!("At that it opens within {} s ({}).", short(t), band.source),
                 None => {
-                    format!("It opens for certain only from {} times on ({}).", short(band.gates[0].multiple), band.source)
+                    format!(
+                        "It opens for certain only from {} times on ({}).",
+                        short(band.gates[0].multiple),
+                        band.source
+                    )
                 }
             });
             if stands <= 1000.0 {
@@ -239,7 +267,10 @@ fn unread(ctx: &Context, tree: &Tree, place: &Place, found: &mut BTreeMap<String
     let wires = path.into_iter().map(|w| ctx.net.wires[w].key.clone());
     for subject in wires.chain([own.clone()]) {
         found.entry(subject.clone()).or_insert_with(|| {
-            let statement = format!("Whether a short at {} opens {own} in time was not judged: its rating was not read.", place.words);
+            let statement = format!(
+                "Whether a short at {} opens {own} in time was not judged: its rating was not read.",
+                place.words
+            );
             let mut f = ctx.finding(&META, Severity::Advice, &subject, statement);
             f.certainty = Certainty::Possible;
             f.evidence.push("Possible: the rating decides.".to_owned());

@@ -17,6 +17,8 @@ pub struct Meeting {
     pub piece: Option<usize>,
     /// The earth-side node.
     pub earth: usize,
+    /// The neutral-side node.
+    pub neutral: usize,
     /// It is the source's own.
     pub own: bool,
 }
@@ -79,16 +81,16 @@ fn meetings(ctx: &Context, state: &State, source: usize) -> Vec<Meeting> {
                     }
                     _ => format!("inside {}", ctx.piece_words(*piece)),
                 };
-                Meeting { subject: p.id.clone(), words, piece: Some(*piece), earth, own }
+                Meeting { subject: p.id.clone(), words, piece: Some(*piece), earth, neutral, own }
             }
             What::Wire(w) => {
                 let words = format!("conductor {}", ctx.wire_words(*w));
-                Meeting { subject: ctx.wire_subject(*w), words, piece: None, earth, own: false }
+                Meeting { subject: ctx.wire_subject(*w), words, piece: None, earth, neutral, own: false }
             }
             _ => {
                 let words = format!("{} joined to {}", net.nodes[neutral].name, net.nodes[earth].name);
                 let subject = format!("{}--{}", net.nodes[neutral].name, net.nodes[earth].name);
-                Meeting { subject, words, piece: None, earth, own: false }
+                Meeting { subject, words, piece: None, earth, neutral, own: false }
             }
         };
         if !list.iter().any(|m| m.subject == meeting.subject) {

@@ -36,6 +36,7 @@ mod dc_balance;
 mod device_kind;
 mod device_oversized;
 mod device_too_far;
+mod device_undersized;
 mod device_voltage;
 mod devices_in_series;
 mod discharge_limit;
@@ -50,6 +51,7 @@ mod islands;
 mod legs_joined;
 mod load_disconnect_place;
 mod load_sum;
+mod loose_end;
 mod management_ignored;
 mod negative_floating;
 mod neutral_lost;
@@ -323,6 +325,8 @@ pub static RULES: &[Rule] = &[
     (&neutral_lost::META, neutral_lost::find),
     (&legs_joined::META, legs_joined::find),
     (&return_interrupted::META, return_interrupted::find),
+    (&device_undersized::META, device_undersized::find),
+    (&loose_end::META, loose_end::find),
     (&inverter_device::META, inverter_device::find),
     (&cable_minimum::META, cable_minimum::find),
     (&bond_isolated::META, bond_isolated::find),

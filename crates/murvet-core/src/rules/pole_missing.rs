@@ -1,6 +1,6 @@
 //! A mains switch or breaker that leaves the neutral joined where the profile wants all live conductors opened.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role};
 
 pub(super) static META: Meta = Meta {
@@ -22,14 +22,34 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let whole = present().any(|(_, p)| {
         p.kind == Kind::Rcd || matches!(p.word("poles"), Some("2-pole" | "3-pole")) || p.attrs.contains_key("rcd")
     });
+    let panel = |p: usize| ctx.rig.pieces[p].kind == Kind::Panel;
     let one = present().filter(|(i, p)| {
-        matches!(p.kind, Kind::Isolator | Kind::Breaker | Kind::Rcbo) && p.word("poles") == Some("1-pole") && mains(*i)
+        let switches = matches!(p.kind, Kind::Isolator | Kind::Breaker | Kind::Rcbo);
+        ((switches && mains(*i)) || (panel(*i) && !p.ways.is_empty()))
+            && matches!(p.word("poles"), None | Some("1-pole"))
     });
     one.map(|(index, p)| {
-        let severity = if whole { Severity::Soon } else { Severity::BeforeUse };
-        let statement = format!("{} opens one pole only.", ctx.piece_words(index));
+        let known = p.word("poles").is_some();
+        let severity = match (known, whole) {
+            // Something ahead takes all poles off: what was not seen is then asked for.
+            (false, true) => Severity::Advice,
+            (true, true) | (false, false) => Severity::Soon,
+            (true, false) => Severity::BeforeUse,
+        };
+        let which = if panel(index) { "The devices of " } else { "" };
+        let verb = if panel(index) { "open" } else { "opens" };
+        let statement = if known {
+            format!("{which}{} {verb} one pole only.", ctx.piece_words(index))
+        } else {
+            format!("How many poles {}{} {verb} was not seen.", which.to_lowercase(), ctx.piece_words(index))
+        };
         let mut f = ctx.finding(&META, severity, &p.id, statement);
-        f.evidence.push(format!("Its neutral runs through: N stays joined while {} is off.", p.id));
+        if known {
+            f.evidence.push(format!("The neutral runs through: N stays joined while {} is off.", p.id));
+        } else {
+            f.certainty = Certainty::Possible;
+            f.evidence.push("Possible: with two poles it is right. Write 2-pole or 1-pole once it is seen.".to_owned());
+        }
         f.evidence.push(if whole {
             "Another device opens all poles ahead of everything or of a part.".to_owned()
         } else {

@@ -4,7 +4,7 @@ use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::network::{Edge, Union, What};
 use crate::units::Dimension;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 pub(super) static META: Meta = Meta {
     slug: "rcd-missing",
@@ -19,14 +19,27 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // For each outlet the sources that reach it past every device, with the first state.
     let mut bare: BTreeMap<usize, BTreeMap<usize, usize>> = BTreeMap::new();
+    let mut defeated: BTreeSet<(usize, usize)> = BTreeSet::new();
     for island in ctx.islands() {
         let pieces = fed(ctx, island.state, island.source);
         if island.meetings.is_empty() && pieces.len() < ctx.separation_from() {
             continue; // electrical separation of a single appliance
         }
         let seen = past_residual(ctx, &[net.sources[island.source].plus], limit.value, |i| island.state.closed(net, i));
+        // Where neutral meets earth only after a device, the current of a fault goes back through its other pole: it sees
+        // nothing and never opens, though its button works.
+        let closed = |i: usize| island.state.closed(net, i);
+        let after: Vec<Vec<bool>> =
+            island.meetings.iter().map(|m| past_residual(ctx, &[m.neutral], limit.value, closed)).collect();
         for piece in pieces {
             let p = &ctx.rig.pieces[piece];
+            let ports: &[&str] = if p.kind == crate::catalogue::Kind::GfciOutlet { &["load.N"] } else { &["ac.N"] };
+            let neutral = ports.iter().find_map(|t| net.node(piece, t));
+            if neutral.is_some_and(|n| !after.is_empty() && after.iter().all(|a| a[n])) {
+                bare.entry(piece).or_default().entry(net.sources[island.source].piece).or_insert(island.index);
+                defeated.insert((piece, net.sources[island.source].piece));
+                continue;
+            }
             // An outlet with its own device protects its face and its load side.
             let terminals: &[&str] =
                 if p.kind == crate::catalogue::Kind::GfciOutlet { &["load.L"] } else { &["ac.L", "ac.L2"] };
@@ -41,8 +54,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(first), statement);
     for (piece, sources) in &bare {
         for (source, state) in sources {
+            let how = if defeated.contains(&(*piece, *source)) {
+                "no residual-current device is passed, or neutral meets earth only after it, so that it never opens"
+            } else {
+                "no residual-current device is passed"
+            };
             f.evidence.push(format!(
-                "{} ({}): from {} to {} no residual-current device is passed.",
+                "{} ({}): from {} to {} {how}.",
                 ctx.state_words(&ctx.states.states[*state]),
                 ctx.id(*source),
                 ctx.piece_words(*source),

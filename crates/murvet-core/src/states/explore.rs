@@ -37,6 +37,9 @@ pub struct Oscillation {
 pub struct Exploration {
     /// Distinct states in the order in which the search met them, parked first.
     pub states: Vec<State>,
+    /// Positions that automatic devices pass through and leave again, one for each electrically different one: pins that
+    /// are live until a relay has moved are live pins.
+    pub passing: Vec<State>,
     /// Settings with no settled state.
     pub oscillations: Vec<Oscillation>,
     /// Whether every reachable setting was visited.
@@ -68,8 +71,8 @@ impl State {
 
 /// The settled settings that can follow once a setting is made, and the automatic devices that move if there are
 /// none. Every order of moves is tried, because relays do not move at the same instant.
-fn settle(shape: &Shape, start: Setting) -> (Vec<(Setting, Small)>, Vec<usize>) {
-    let mut settled = Vec::new();
+fn settle(shape: &Shape, start: Setting) -> Settled {
+    let (mut settled, mut passing) = (Vec::new(), Vec::new());
     let mut visited = HashSet::new();
     let mut moving = BTreeSet::new();
     let mut stack = vec![start];
@@ -90,9 +93,20 @@ fn settle(shape: &Shape, start: Setting) -> (Vec<(Setting, Small)>, Vec<usize>) 
                 stack.push(next);
             }
         }
+        passing.push((setting, small));
     }
     settled.sort_by(|a, b| a.0.cmp(&b.0));
-    (settled, moving.into_iter().collect())
+    Settled { settled, passing, moving: moving.into_iter().collect() }
+}
+
+/// What follows once a setting is made.
+struct Settled {
+    /// Settings that stay.
+    settled: Vec<(Setting, Small)>,
+    /// Settings that automatic devices leave again.
+    passing: Vec<(Setting, Small)>,
+    /// The automatic devices that move.
+    moving: Vec<usize>,
 }
 
 /// The state in which the automatic devices come to rest with the controls at these positions, starting
@@ -100,8 +114,7 @@ fn settle(shape: &Shape, start: Setting) -> (Vec<(Setting, Small)>, Vec<usize>) 
 pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
     let compact = Compact::new(net);
     let start = Setting { controls: controls.to_vec(), autos: vec![0; net.autos.len()] };
-    let (settled, _) = settle(&compact.shape, start);
-    let (setting, small) = settled.into_iter().next()?;
+    let (setting, small) = settle(&compact.shape, start).settled.into_iter().next()?;
     let moved = net.controls.iter().zip(controls).filter(|(_, at)| **at != 0);
     let way = moved.filter_map(|(c, at)| c.operations.get(usize::from(*at)).cloned()).collect();
     Some(State { setting, way, live: compact.live(&small) })
@@ -163,6 +176,8 @@ type Operations = Vec<(usize, u8)>;
 struct Found {
     /// Distinct states with the operations that lead to each.
     states: Vec<(Setting, Operations, Small)>,
+    /// The same for the positions passed through.
+    passing: Vec<(Setting, Operations, Small)>,
     /// Ways to settings without rest, and the automatic devices that keep moving.
     oscillations: Vec<(Operations, Vec<usize>)>,
     complete: bool,
@@ -251,22 +266,27 @@ fn spell(net: &Network, compact: &Compact, found: &Found) -> Exploration {
     let words = |way: &[(usize, u8)]| -> Vec<String> {
         way.iter().map(|&(c, p)| net.controls[c].operations[usize::from(p)].clone()).collect()
     };
-    let states = found.states.iter().map(|(setting, way, small)| State {
+    let state = |(setting, way, small): &(Setting, Operations, Small)| State {
         setting: setting.clone(),
         way: words(way),
         live: compact.live(small),
-    });
+    };
     let oscillations = found.oscillations.iter().map(|(way, autos)| {
         let mut pieces: Vec<usize> = autos.iter().map(|&a| net.autos[a].piece).collect();
         pieces.sort_unstable();
         Oscillation { way: words(way), pieces }
     });
-    Exploration { states: states.collect(), oscillations: oscillations.collect(), complete: found.complete }
+    Exploration {
+        states: found.states.iter().map(state).collect(),
+        passing: found.passing.iter().map(state).collect(),
+        oscillations: oscillations.collect(),
+        complete: found.complete,
+    }
 }
 
 /// The search itself, by shape.
 fn search(shape: &Shape, movable: &[usize]) -> Found {
-    let mut out = Found { states: Vec::new(), oscillations: Vec::new(), complete: true };
+    let mut out = Found { states: Vec::new(), passing: Vec::new(), oscillations: Vec::new(), complete: true };
     // A setting as a number: what each control adds for a step of its position. More controls than fit into a number
     // cannot be searched to the end anyway; those beyond stay parked.
     let mut weight = vec![0u128; shape.controls.len()];
@@ -296,6 +316,7 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
     };
     let mut stuck: HashSet<Vec<usize>> = HashSet::new();
     let mut distinct: HashSet<(Vec<bool>, Vec<bool>)> = HashSet::new();
+    let mut fleeting: HashSet<(Vec<bool>, Vec<bool>)> = HashSet::new();
     // Settings in the order in which they were reached, each with the one before it and the operation between.
     let mut reached: Vec<(Setting, usize, (usize, u8))> = Vec::new();
     let (mut known, mut started) = (Codes::new(next_weight), Codes::new(next_weight));
@@ -314,7 +335,13 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
     let mut arrivals = vec![(parked, 0, None)];
     loop {
         for (start, from, by) in arrivals.drain(..) {
-            let (settled, moving) = settle(shape, start);
+            let Settled { settled, passing, moving } = settle(shape, start);
+            for (setting, small) in passing {
+                if fleeting.insert((shape.lit_contacts(&small, &setting), small.active.clone())) {
+                    let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
+                    out.passing.push((setting, way, small));
+                }
+            }
             if settled.is_empty() && stuck.insert(moving.clone()) {
                 let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
                 out.oscillations.push((way, moving));

@@ -42,7 +42,10 @@ fn cut(lines: &[String]) -> String {
     let mut out = String::new();
     for line in lines {
         let steps: Vec<&str> = line.split(", ").collect();
-        let at = steps.iter().position(|s| s.starts_with("fuse ")).filter(|at| line.starts_with("run") && at + 1 < steps.len());
+        let at = steps
+            .iter()
+            .position(|s| s.starts_with("fuse "))
+            .filter(|at| line.starts_with("run") && at + 1 < steps.len());
         match at {
             Some(at) => {
                 let id = steps[at].split(' ').nth(1).expect("a name");
@@ -94,7 +97,9 @@ fn names_are_only_names() {
                 .iter()
                 .fold(key, |k, (old, new)| k.split(['-', '+', ':']).fold(k.clone(), |k, _| k.replace(old, new)))
         };
-        let keys = |audit: &Audit| audit.findings.iter().map(|f| (rename(f.key()), f.severity, f.certainty)).collect::<BTreeSet<_>>();
+        let keys = |audit: &Audit| {
+            audit.findings.iter().map(|f| (rename(f.key()), f.severity, f.certainty)).collect::<BTreeSet<_>>()
+        };
         assert_eq!(keys(&a), keys(&b), "rig {seed}\n{text}");
     }
 }

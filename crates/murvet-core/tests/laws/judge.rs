@@ -47,7 +47,8 @@ pub fn unprotected(sketch: &Sketch) -> BTreeSet<usize> {
     let mut graph = Graph::new();
     let at: Vec<NodeIndex> = drawing.nodes.iter().map(|_| graph.add_node(())).collect();
     let source = graph.add_node(());
-    let mut both = |a: usize, b: usize, amps: u32| [graph.add_edge(at[a], at[b], amps), graph.add_edge(at[b], at[a], amps)];
+    let mut both =
+        |a: usize, b: usize, amps: u32| [graph.add_edge(at[a], at[b], amps), graph.add_edge(at[b], at[a], amps)];
     let arcs = drawing.leads.iter().map(|l| both(l.a, l.b, MUCH)).collect();
     for &(a, b, amps) in &drawing.devices {
         both(a, b, whole(amps));
@@ -161,7 +162,9 @@ impl Judge<'_> {
     fn outward(&self, from: &BTreeSet<usize>, at: usize, way: f64, passed: &mut BTreeSet<usize>, out: &mut Outward) {
         let here = self.metal(at);
         let mut onward = 0;
-        if self.drawing.sources.iter().any(|(n, _)| here.contains(n)) || self.drawing.loads.iter().any(|(n, _)| here.contains(n)) {
+        if self.drawing.sources.iter().any(|(n, _)| here.contains(n))
+            || self.drawing.loads.iter().any(|(n, _)| here.contains(n))
+        {
             out.bare = true;
             onward += 1;
         }

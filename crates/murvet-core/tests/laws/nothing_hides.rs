@@ -120,7 +120,10 @@ fn put_right(rig: &mut Rig, tags: &[String], f: &Finding, profile: ProfileId) {
         };
         let Step::Conductor(c) = rig.runs[r].steps[step].clone() else { continue };
         let id = rig.fresh_id("new");
-        rig.pieces.push(Piece::new(&id, murvet_core::catalogue::Kind::Fuse).with("rating", format!("{}A", device_for(profile, &c.size.text, false))));
+        rig.pieces.push(
+            Piece::new(&id, murvet_core::catalogue::Kind::Fuse)
+                .with("rating", format!("{}A", device_for(profile, &c.size.text, false))),
+        );
         let stub = Step::Conductor(murvet_core::rig::Conductor { length: Value::new("0.02m"), ..c.clone() });
         let fuse = Step::At(TermRef { piece: id, terminal: None });
         let put: [Step; 2] = if from { [stub, fuse] } else { [fuse, stub] };
@@ -159,7 +162,13 @@ fn with_everything_named_put_right_nothing_that_was_wrong_is_new() {
         let after = audit(&mended, s.profile);
         for f in after.findings.iter().filter(counts) {
             let known = keys.contains(&f.key()) || f.wires.iter().any(|w| named.contains(&tag(&mended, *w)));
-            assert!(known, "rig {seed}: {} was hidden: {}\n{text}\nmended:\n{}", f.key(), f.statement, murvet_core::notation::print(&mended));
+            assert!(
+                known,
+                "rig {seed}: {} was hidden: {}\n{text}\nmended:\n{}",
+                f.key(),
+                f.statement,
+                murvet_core::notation::print(&mended)
+            );
         }
     }
     println!("1000 rigs, {changed} of them mended wherever anything was named; nothing was hidden");

@@ -122,7 +122,13 @@ pub fn ampacity(profile: ProfileId, size: usize, mains: bool) -> (f64, f64) {
     let table = if profile == ProfileId::NaRv { &GAUGES } else { &METRIC };
     let (_, dc, ac) = table[size];
     // Air of 40 C in au-nz: sqrt((70 - 40) / (70 - 30)); the mains values are taken as they stand there.
-    let iz = if mains { ac } else if profile == ProfileId::AuNz { dc * 0.75f64.sqrt() } else { dc };
+    let iz = if mains {
+        ac
+    } else if profile == ProfileId::AuNz {
+        dc * 0.75f64.sqrt()
+    } else {
+        dc
+    };
     if profile != ProfileId::NaRv || size <= 2 {
         return (iz, iz);
     }
@@ -265,7 +271,8 @@ pub fn sketch(seed: u64) -> Sketch {
     let main = *d.pick(&[60u32, 80, 100, 125, 150, 200]);
     let size = s.size_for(f64::from(main), false);
     let wrong = |d: &mut Dice, size: usize| if d.once_in(8) { d.below(size + 1) } else { size };
-    let mut steps = vec![Step::Lead { size: wrong(&mut d, size), dm: if d.once_in(5) { 6 + d.below(30) } else { 1 + d.below(4) } }];
+    let mut steps =
+        vec![Step::Lead { size: wrong(&mut d, size), dm: if d.once_in(5) { 6 + d.below(30) } else { 1 + d.below(4) } }];
     if !d.once_in(6) {
         steps.push(Step::Fuse(if d.once_in(8) { main * 2 } else { main }));
         steps.push(Step::Lead { size: wrong(&mut d, size), dm: 1 + d.below(20) });
@@ -306,8 +313,16 @@ pub fn sketch(seed: u64) -> Sketch {
                 s.drawing.sources.push((array, 8.0 * 1.25));
                 let into = s.drawing.node(&format!("c{n}.pv+"));
                 s.drawing.loads.push((into, 0.0));
-                s.run(&format!("a{n}.+"), vec![Step::Lead { size: 2, dm: 40 }, Step::Terminal(format!("c{n}.pv+"))], true);
-                s.run(&format!("a{n}.-"), vec![Step::Lead { size: 2, dm: 40 }, Step::Terminal(format!("c{n}.pv-"))], false);
+                s.run(
+                    &format!("a{n}.+"),
+                    vec![Step::Lead { size: 2, dm: 40 }, Step::Terminal(format!("c{n}.pv+"))],
+                    true,
+                );
+                s.run(
+                    &format!("a{n}.-"),
+                    vec![Step::Lead { size: 2, dm: 40 }, Step::Terminal(format!("c{n}.pv-"))],
+                    false,
+                );
                 let size = wrong(&mut d, s.size_for(f64::from(give), false));
                 let mut steps = vec![Step::Lead { size, dm: 1 + d.below(15) }];
                 if !d.once_in(3) {
@@ -337,14 +352,18 @@ pub fn sketch(seed: u64) -> Sketch {
                 steps.push(Step::Terminal(format!("{id}.+")));
                 s.run(bar, steps, true);
                 let back = wrong(&mut d, size);
-                s.run("neg", vec![Step::Lead { size: back, dm: 10 + d.below(20) }, Step::Terminal(format!("{id}.-"))], false);
+                s.run(
+                    "neg",
+                    vec![Step::Lead { size: back, dm: 10 + d.below(20) }, Step::Terminal(format!("{id}.-"))],
+                    false,
+                );
             }
         }
     }
     if d.once_in(4) {
         // A second bank on the bar, or the engine's, through a relay.
         s.line("battery start: agm 12V 80Ah starter".into());
-        s.line("relay link: 100A engine always".into());
+        s.line("relay link: 100A engine".into());
         let plus = s.drawing.node("start.+");
         s.drawing.sources.push((plus, f64::INFINITY));
         let size = wrong(&mut d, 5);
@@ -380,7 +399,8 @@ fn mains(s: &mut Sketch, d: &mut Dice) {
     let plus = s.drawing.node("shore.out.L");
     s.drawing.sources.push((plus, f64::from(amps)));
     let ways = 1 + d.below(5);
-    let ratings: Vec<u32> = (0..ways).map(|_| *d.pick(if na { &[15u32, 20][..] } else { &[6u32, 10, 16][..] })).collect();
+    let ratings: Vec<u32> =
+        (0..ways).map(|_| *d.pick(if na { &[15u32, 20][..] } else { &[6u32, 10, 16][..] })).collect();
     let list: Vec<String> = ratings.iter().enumerate().map(|(n, r)| format!("way w{n} {r}A rcd 30mA")).collect();
     let main = amps;
     s.line(format!("panel ac: main {main}A rcd 30mA, {}", list.join(", ")));

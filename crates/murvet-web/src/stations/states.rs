@@ -329,7 +329,9 @@ pub(crate) async fn show(
 /// What each running source makes live, and where its neutral meets earth.
 fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let net = &audit.net;
-    let single = Exploration { states: vec![state.clone()], oscillations: Vec::new(), complete: true }.into();
+    let single =
+        Exploration { states: vec![state.clone()], passing: Vec::new(), oscillations: Vec::new(), complete: true }
+            .into();
     let ctx = Context::new(&audit.assumed, &audit.rules, net, &single);
     let islands = islands_at(&ctx, 0);
     let mut lines = Vec::new();

@@ -107,13 +107,43 @@ impl Parser {
                     if attr.ty == AttrType::Quantity(Dimension::Count, true) && value.text.parse::<u32>().is_ok() {
                         value.text = format!("x{}", value.text);
                     }
-                    piece.attrs.insert(attr.key.to_owned(), value);
+                    self.set(&mut piece, located, attr.key, value);
                 }
             } else {
                 self.bare(&mut piece, located, word);
             }
         }
         Some(piece)
+    }
+
+    /// Sets a value of a piece. A second value for the same quantity is refused: which of the two was meant nobody can tell.
+    fn set(&mut self, piece: &mut Piece, located: &Located, key: &str, value: Value) {
+        match piece.attrs.get(key) {
+            Some(old) => {
+                let (message, help) = (
+                    format!("{key} of \"{}\" is there twice: {} and {}", piece.id, old.text, value.text),
+                    format!(
+                        "keep one of them; where the second is another quantity, name it: {}",
+                        Self::named(piece, key)
+                    ),
+                );
+                self.error(located, message, help);
+            }
+            None => {
+                piece.attrs.insert(key.to_owned(), value);
+            }
+        }
+    }
+
+    /// Other quantities of the same dimension that a value could have been meant for, by their keys.
+    fn named(piece: &Piece, key: &str) -> String {
+        let spec = piece.kind.spec();
+        let same = |a: &&crate::catalogue::AttrSpec| match (a.ty, spec.attr(key).map(|k| k.ty)) {
+            (AttrType::Quantity(d, _), Some(AttrType::Quantity(own, _))) => d == own && a.key != key,
+            _ => false,
+        };
+        let keys: Vec<&str> = spec.attrs.iter().filter(same).map(|a| a.key).collect();
+        if keys.is_empty() { "there is none here".to_owned() } else { keys.join(", ") }
     }
 
     /// A word of a piece that stands for itself: a quantity, a choice, a flag or `?`.
@@ -128,9 +158,7 @@ impl Parser {
                 .iter()
                 .find(|a| matches!(a.ty, AttrType::Quantity(_, true)) && !piece.attrs.contains_key(a.key));
             match open {
-                Some(attr) => {
-                    piece.attrs.insert(attr.key.to_owned(), value);
-                }
+                Some(attr) => self.set(piece, located, attr.key, value),
                 None => {
                     let keys: Vec<&str> = spec.attrs.iter().map(|a| a.key).collect();
                     self.error(located, "what was not seen?", format!("name it before the ?: {}", keys.join(", ")));
@@ -139,15 +167,13 @@ impl Parser {
             return;
         }
         if let Some((attr, word)) = spec.bare_word(&value.text) {
-            piece.attrs.insert(attr.key.to_owned(), Value { from: value.from, ..Value::new(word) });
+            self.set(piece, located, attr.key, Value { from: value.from, ..Value::new(word) });
             return;
         }
         let starts_like_number = word.starts_with(|c: char| c.is_ascii_digit() || c == '-' || c == '.');
         match Quantity::parse(&value.text) {
             Ok(quantity) => match spec.bare_quantity(quantity.dimension, quantity.si) {
-                Some(attr) => {
-                    piece.attrs.insert(attr.key.to_owned(), value);
-                }
+                Some(attr) => self.set(piece, located, attr.key, value),
                 None => {
                     let takes = spec.attrs.iter().filter_map(|a| match a.ty {
                         AttrType::Quantity(d, true) => Some(format!("{} ({})", a.key, d.describe())),

@@ -133,7 +133,15 @@ impl Parser {
                         }
                     }
                 }
-                word if COLOURS.contains(&word) => c.colour = Some(word.to_owned()),
+                word if COLOURS.contains(&word) => {
+                    if let Some(old) = c.colour.replace(word.to_owned()) {
+                        self.error(
+                            located,
+                            format!("the conductor has two colours, {old} and {word}"),
+                            "keep one of them",
+                        );
+                    }
+                }
                 word => {
                     let Some(value) = self.value(Some(located), word) else {
                         continue;
@@ -149,7 +157,9 @@ impl Parser {
                     match Quantity::parse(&value.text) {
                         Ok(q) if q.dimension == Dimension::Length && length.is_none() => length = Some(value),
                         Ok(q) if q.dimension == Dimension::Area && size.is_none() => size = Some(value),
-                        Ok(q) if q.dimension == Dimension::Temperature => c.insulation = Some(value),
+                        Ok(q) if q.dimension == Dimension::Temperature && c.insulation.is_none() => {
+                            c.insulation = Some(value)
+                        }
                         Ok(_) => self.error(
                             located,
                             format!("\"{word}\" is out of place in a conductor"),

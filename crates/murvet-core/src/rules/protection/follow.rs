@@ -9,6 +9,7 @@ use super::graphs::{Built, exceeds, positive};
 use super::ground::{Beyond, Ground};
 use super::legs::{Leg, legs};
 use super::{Group, Limiter, Verdict};
+use crate::catalogue::Kind;
 use crate::network::{Flow, Union, What};
 use crate::states::State;
 use crate::units::short;
@@ -38,7 +39,11 @@ impl Judged {
 fn distance_limit(ctx: &Context, leg: &Leg, unlimited: bool) -> (f64, &'static str) {
     let limit = if unlimited { ctx.profile.first_device_m } else { ctx.profile.reduction_m };
     let sheathed = ctx.profile.answers.sheathed_m.filter(|_| unlimited && ctx.net.wires[leg.wire].sheathed);
-    (sheathed.unwrap_or(limit.value), limit.source)
+    // By where the source's terminal is: the longer way only at a battery itself.
+    let piece = ctx.net.nodes[leg.entry].piece.map(|p| ctx.rig.pieces[p].kind);
+    let value =
+        sheathed.map_or(limit.value, |(battery, other)| if piece == Some(Kind::Battery) { battery } else { other });
+    (value, limit.source)
 }
 
 /// Judges a leg at whose near end more arrives than it may carry. Every way out must end in a device: with a current
@@ -168,7 +173,8 @@ fn group(
     let devices: Vec<Limiter> = beyond.devices.iter().map(|d| d.words.clone()).collect();
     let over = beyond.let_out().min(leg.flow.amps) > amp.device_a * (1.0 + 1e-6);
     let far = beyond.devices.iter().filter(|d| base + d.distance > limit * (1.0 + 1e-6));
-    let mut ends: Vec<String> = far.map(|d| format!("{} after {} m", d.words.words, short(base + d.distance))).collect();
+    let mut ends: Vec<String> =
+        far.map(|d| format!("{} after {} m", d.words.words, short(base + d.distance))).collect();
     ends.extend(beyond.bare.iter().cloned());
     if over {
         let words: Vec<&str> = devices.iter().map(|d| d.words.as_str()).collect();

@@ -110,11 +110,7 @@ pub(crate) fn device_words(ctx: &Context, piece: usize, way: Option<&str>, ratin
         None if p.kind == Kind::Panel => format!("{} main breaker", p.id),
         None => ctx.piece_words(piece),
     };
-    if ctx.unread(piece, way) {
-        format!("{name} of unread rating")
-    } else {
-        format!("{name} {} A", short(rating))
-    }
+    if ctx.unread(piece, way) { format!("{name} of unread rating") } else { format!("{name} {} A", short(rating)) }
 }
 
 /// The limit of a source in words.

@@ -2,8 +2,8 @@
 //! danger enters.
 
 use super::super::Context;
-use super::ground::Ground;
 use super::graphs::{Built, allowed, exceeds};
+use super::ground::Ground;
 use crate::network::Flow;
 use std::collections::{BTreeMap, HashMap};
 
@@ -122,8 +122,11 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
         };
         list.push((leg, reach.before));
     }
-    list.sort_by(|(a, _), (b, _)| a.distance.total_cmp(&b.distance).then(a.wire.cmp(&b.wire)).then(a.near.cmp(&b.near)));
-    let place: HashMap<(usize, u32), usize> = list.iter().enumerate().map(|(i, (l, _))| ((l.wire, l.near), i)).collect();
+    list.sort_by(|(a, _), (b, _)| {
+        a.distance.total_cmp(&b.distance).then(a.wire.cmp(&b.wire)).then(a.near.cmp(&b.near))
+    });
+    let place: HashMap<(usize, u32), usize> =
+        list.iter().enumerate().map(|(i, (l, _))| ((l.wire, l.near), i)).collect();
     let before: Vec<Option<usize>> = list.iter().map(|(_, b)| b.and_then(|b| place.get(&b).copied())).collect();
     let mut legs: Vec<Leg> = list.into_iter().map(|(l, _)| l).collect();
     for i in 0..legs.len() {

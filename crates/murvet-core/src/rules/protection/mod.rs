@@ -134,9 +134,7 @@ fn both_ends(found: Found) -> Vec<Group> {
             old => (group, old),
         };
         if let Some(other) = other {
-            for (mine, more) in
-                [(&mut group.ends, other.ends), (&mut group.bare, other.bare)]
-            {
+            for (mine, more) in [(&mut group.ends, other.ends), (&mut group.bare, other.bare)] {
                 mine.extend(more);
                 mine.sort();
                 mine.dedup();

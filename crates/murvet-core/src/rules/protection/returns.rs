@@ -3,7 +3,7 @@
 use super::super::Context;
 use super::graphs::{Built, allowed, backward, exceeds, return_edge, returning, wires_between};
 use super::{EARLIER, Group, Limiter, Verdict, fitted_for};
-use crate::network::{Edge, Flow, What};
+use crate::network::{Edge, Flow};
 use crate::states::State;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
@@ -48,7 +48,7 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
     let mut alone: HashSet<usize> = HashSet::new();
     // Returns are of the DC side: states that look alike from there are judged once.
     for (index, state) in ctx.widest().filter(|(i, _)| !ways.is_empty() && ctx.dc_states().contains(i)) {
-        let (mut cache, mut smaller): (HashMap<_, _>, HashMap<_, _>) = (HashMap::new(), HashMap::new());
+        let mut cache = HashMap::new();
         for way in &ways {
             if alone.contains(&way.wire) {
                 continue;
@@ -67,19 +67,6 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
                 }
                 Carried::Beyond(flow, limiters, allowed_a) => (flow, limiters, allowed_a),
             };
-            // Devices that are too large for their own conductors, made small enough for those: where the return then
-            // holds, it is named with the one whose cure cures it.
-            let mine: Vec<_> = limiters.iter().filter_map(|l| l.device.clone()).collect();
-            let is_mine = |g: &&mut Group| {
-                g.verdict == Verdict::Oversized && g.limiters.iter().any(|l| l.device.as_ref().is_some_and(|d| mine.contains(d)))
-            };
-            let cured: Vec<(usize, f64)> = fitted.iter().copied().chain(smaller_devices(ctx, groups)).collect();
-            if matches!(return_flow(ctx, Some(state), &mut smaller, &near, way, &cured), Carried::Within | Carried::Fitted)
-                && let Some(group) = groups.iter_mut().find(is_mine)
-            {
-                name(Some(group), way.wire);
-                continue;
-            }
             alone.insert(way.wire);
             // The way to it is a shortest one: as much may return in an earlier state already.
             let as_much = |s: &State| match return_flow(ctx, Some(s), &mut HashMap::new(), &near, way, &fitted) {
@@ -112,22 +99,6 @@ fn name(group: Option<&mut Group>, wire: usize) {
     if let Some(group) = group.filter(|g| !g.wires.contains(&wire)) {
         group.wires.push(wire);
     }
-}
-
-/// Devices found too large, by their edges, with the least size that one of their conductors allows, A.
-fn smaller_devices(ctx: &Context, groups: &[Group]) -> BTreeMap<usize, f64> {
-    let mut list: BTreeMap<usize, f64> = BTreeMap::new();
-    for g in groups.iter().filter(|g| g.verdict == Verdict::Oversized && !g.wires.is_empty()) {
-        for (piece, way) in g.limiters.iter().filter_map(|l| l.device.as_ref()) {
-            let edges = ctx.net.edges.iter().enumerate();
-            let own = edges.filter(|(_, e)| matches!(&e.what, What::Device { piece: p, way: w, .. } if p == piece && w == way));
-            for (i, _) in own {
-                let least = list.entry(i).or_insert(f64::INFINITY);
-                *least = least.min(g.allowed_a);
-            }
-        }
-    }
-    list
 }
 
 /// What returns along a way.

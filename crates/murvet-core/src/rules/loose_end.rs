@@ -1,0 +1,55 @@
+//! An end that goes nowhere and is live in some state.
+
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use crate::network::What;
+use crate::rig::LooseEnd;
+
+pub(super) static META: Meta = Meta {
+    slug: "loose-end",
+    hazard: Hazard::Isolation,
+    statement: "A conductor that goes nowhere is dead in every state, or its end is capped and listed.",
+    why: "Tape comes off and a bare end touches the first metal it meets: an arc from a battery, mains in a hand.",
+    source: "NFPA 70 section 110.12 and 300.15; IEC 60364-5-52 section 526 (recalled)",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: Vec<Finding> = Vec::new();
+    for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.piece.is_none()) {
+        let Some(how) = LooseEnd::ALL.iter().find(|(_, w)| *w == node.terminal).map(|(end, _)| *end) else { continue };
+        let Some(state) = ctx.first_state(|s| s.live.sources_at(net, n).next().is_some()) else { continue };
+        let from =
+            state.live.sources_at(net, n).next().map_or(String::new(), |s| ctx.piece_words(net.sources[s].piece));
+        let wire = net.edges.iter().find_map(|e| match e.what {
+            What::Wire(w) if e.a == n || e.b == n => Some(w),
+            _ => None,
+        });
+        let Some(wire) = wire else { continue };
+        let (severity, words) = match how {
+            LooseEnd::Bare => (Severity::KeepOff, "is bare"),
+            LooseEnd::Taped => (Severity::BeforeUse, "is only taped"),
+            LooseEnd::Capped => (Severity::Advice, "is capped and goes nowhere"),
+            LooseEnd::Unseen => (Severity::BeforeUse, "was not followed"),
+        };
+        let subject = net.wires[wire].key.clone();
+        if found.iter().any(|f| f.subject == subject && f.severity >= severity) {
+            continue;
+        }
+        found.retain(|f| f.subject != subject);
+        let statement = format!("The end of {} {words}, and {from} makes it live.", ctx.wire_words(wire));
+        let mut f = ctx.finding(&META, severity, &subject, statement);
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        f.evidence.push(match how {
+            LooseEnd::Capped => "List it, label it, and say what it was for.".to_owned(),
+            _ => "Take its fuse out and hold it, cap the end, and list it; or take the conductor out.".to_owned(),
+        });
+        if how == LooseEnd::Unseen {
+            f.certainty = Certainty::Possible;
+            f.evidence.push("Possible: it may end well behind what was not opened.".to_owned());
+        }
+        f.way = state.way.clone();
+        f.wires = vec![net.wires[wire].spot];
+        found.push(f);
+    }
+    found
+}
