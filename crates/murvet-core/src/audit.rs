@@ -1,12 +1,13 @@
 //! The one entry point: a rig and a profile in; findings, states and what is unseen out.
 
+use crate::apart::{Part, parts};
 use crate::bounds::{Side, Unseen, assignments, open_words};
 use crate::corners::{Corners, OpenValue, corners, open_values, put, sound_up_to};
 use crate::network::{Case, DcNet, Network, expand};
 use crate::profiles::{Choice, Profile, ProfileId, school};
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
-use crate::states::{Explored, Memory, explore, explore_again};
+use crate::states::{Explored, Memory, explore, explore_again, explore_with};
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
@@ -112,8 +113,13 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     let (judged, complete) = if open.is_empty() && !sides {
         (Judged::plain(apply(&Context::new(&assumed, limits_of, &net, &states))), states.complete)
     } else {
-        let corners = corners(&open, sides, most_corners(net.nodes.len()));
-        judge_corners(rig, limits_of, memory, &open, &corners)
+        let apart = parts(rig);
+        if apart.len() > 1 {
+            judge_apart(rig, limits_of, memory, &apart, &net, &assumed, sides)
+        } else {
+            let corners = corners(&open, sides, most_corners(net.nodes.len()));
+            judge_corners(rig, limits_of, memory, &open, &corners)
+        }
     };
     let Judged { mut findings, whole } = judged;
     findings.sort_by(|a, b| {
@@ -123,7 +129,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     let mut limits = Vec::new();
     if !complete {
         limits.push(format!(
-            "The rig has more settings than are searched ({}); states beyond them were not judged.",
+            "The rig has more settings than are searched ({} at the most, and half a second); states beyond them were not judged.",
             crate::states::MOST_SETTINGS
         ));
     }
@@ -174,6 +180,60 @@ impl Judged {
         }
         Judged { findings: one.into_values().collect(), whole: true }
     }
+}
+
+/// Rules that look at the whole rig, whatever touches what: places, the chassis, remarks.
+const ACROSS: [&str; 4] = ["battery-place", "chassis-bond", "pole-missing", "remark"];
+
+/// Judges parts that do not touch each for itself, and the whole rig by the rules that look across.
+fn judge_apart(
+    rig: &Rig,
+    limits_of: &Profile,
+    memory: &Memory,
+    parts: &[Part],
+    net: &Network,
+    assumed: &Rig,
+    sides: bool,
+) -> (Judged, bool) {
+    let mut out = Judged { findings: Vec::new(), whole: true };
+    let mut complete = true;
+    for part in parts {
+        let open = open_values(&part.rig, limits_of);
+        let nodes = net.nodes.len() * part.rig.pieces.len() / rig.pieces.len().max(1);
+        let corners = corners(&open, sides, most_corners(nodes));
+        let (judged, done) = judge_corners(&part.rig, limits_of, memory, &open, &corners);
+        out.whole &= judged.whole;
+        complete &= done;
+        let own = judged.findings.into_iter().filter(|f| !ACROSS.contains(&f.meta));
+        out.findings.extend(own.map(|f| part.in_whole(f)));
+    }
+    // These ask for no state: the parked one serves. Words and numbers are taken at their worst and at their best.
+    let open = open_values(rig, limits_of);
+    let ends = corners(&open, sides, 2);
+    let mut across: Vec<Vec<Finding>> = Vec::new();
+    for corner in ends.list.iter().take(2) {
+        let one = put(rig, &open, &corner.choice);
+        let net = expand(&one, limits_of, corner.side);
+        let states = Arc::new(explore_with(&net, &[]));
+        let ctx = Context::new(&one, limits_of, &net, &states);
+        let rules = RULES.iter().filter(|(m, _)| ACROSS.contains(&m.slug));
+        across.push(rules.flat_map(|(_, find)| find(&ctx)).collect());
+    }
+    if across.is_empty() {
+        let states = Arc::new(explore_with(net, &[]));
+        let ctx = Context::new(assumed, limits_of, net, &states);
+        across.push(RULES.iter().filter(|(m, _)| ACROSS.contains(&m.slug)).flat_map(|(_, find)| find(&ctx)).collect());
+    }
+    let everywhere = |key: &str| across.iter().all(|list| list.iter().any(|f| f.key() == key));
+    let mut all: Vec<Finding> = across.iter().flatten().cloned().collect();
+    for f in &mut all {
+        if !everywhere(&f.key()) {
+            f.certainty = Certainty::Possible;
+            f.evidence.push("Possible: an answer to what was not seen can clear it.".to_owned());
+        }
+    }
+    out.findings.extend(Judged::plain(all).findings);
+    (out, complete)
 }
 
 /// Judges every corner. What is found in any of them is reported; what is found in all of them is certain. A finding hangs
@@ -272,22 +332,34 @@ fn not_judged(
             asked.extend(turn.map(|sound| (i, v, sound)));
         }
     }
-    if asked.is_empty() {
-        return;
-    }
-    let wanted: Vec<String> = asked.iter().map(|(i, ..)| findings[*i].key()).collect();
-    let values: Vec<(usize, usize)> = asked.iter().map(|&(_, v, sound)| (v, sound)).collect();
-    let sound = sound_up_to(rig, open, &corners.list[corners.best], &values, |rig| {
-        let there = judge(rig);
-        wanted.iter().map(|k| there.contains(k)).collect()
-    });
-    for ((i, v, sound_end), text) in asked.into_iter().zip(sound) {
-        let Some(text) = text else { continue };
-        let f = &mut findings[i];
-        let which = if sound_end == 0 { "up to" } else { "from" };
-        let about = if open[v].unseen.key == "size" || sound_end == 1 { "about " } else { "" };
-        f.statement.pop();
-        f.statement.push_str(&format!("; sound {which} {about}{text}."));
+    // Each value can stand at one point at a time: the findings that hang on one are asked one after the other, as far as
+    // nobody has to wait for it.
+    const ROUNDS: usize = 2;
+    for _ in 0..ROUNDS {
+        let mut round: Vec<(usize, usize, usize)> = Vec::new();
+        asked.retain(|a| {
+            let later = round.iter().any(|r| r.1 == a.1);
+            if !later {
+                round.push(*a);
+            }
+            later
+        });
+        if round.is_empty() {
+            return;
+        }
+        let wanted: Vec<String> = round.iter().map(|(i, ..)| findings[*i].key()).collect();
+        let values: Vec<(usize, usize)> = round.iter().map(|&(_, v, sound)| (v, sound)).collect();
+        let sound = sound_up_to(rig, open, &corners.list[corners.best], &values, |rig| {
+            let there = judge(rig);
+            wanted.iter().map(|k| there.contains(k)).collect()
+        });
+        for ((i, _, sound_end), text) in round.into_iter().zip(sound) {
+            let Some(text) = text else { continue };
+            let f = &mut findings[i];
+            let which = if sound_end == 0 { "up to" } else { "from" };
+            f.statement.pop();
+            f.statement.push_str(&format!("; sound {which} {text}."));
+        }
     }
 }
 

@@ -2,7 +2,7 @@
 //! record keeps. `docs/audit.schema.json` is generated from these types.
 
 use crate::audit::Audit;
-use crate::faults::{OneFault, one_fault_away};
+use crate::faults::{OneFault, faults_left_out, one_fault_away};
 use crate::rules::{Certainty, Finding, Hazard, Severity};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -57,6 +57,9 @@ pub struct FindingReport {
     pub way_to_reach: Vec<String>,
     /// Pieces it shows at.
     pub pieces: Vec<String>,
+    /// Values that were not seen and each of which alone makes it come or go, in words.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub hangs_on: Vec<String>,
 }
 
 /// One fault and what it brings, in its machine form.
@@ -81,6 +84,29 @@ pub struct LookNextReport {
     pub findings: usize,
 }
 
+impl FindingReport {
+    /// The whole finding for a terminal.
+    fn write(&self, out: &mut String) {
+        let f = self;
+        let _ = writeln!(
+            out,
+            "\n[{}] {} ({}) {}\n  {}",
+            f.severity.words(),
+            f.slug,
+            f.certainty.words(),
+            f.subject,
+            f.statement
+        );
+        let _ = writeln!(out, "  Why: {}", f.why);
+        for line in &f.evidence {
+            let _ = writeln!(out, "  - {line}");
+        }
+        let _ = writeln!(out, "  Source: {}", f.source);
+        let way = if f.way_to_reach.is_empty() { "as parked".to_owned() } else { f.way_to_reach.join(", then ") };
+        let _ = writeln!(out, "  Way to reach it: {way}");
+    }
+}
+
 /// Cautions printed with every audit.
 pub const CAUTIONS: [&str; 3] = [
     "Murvet advises; it certifies nothing. Local code and licensed practice decide.",
@@ -102,6 +128,7 @@ impl From<&Finding> for FindingReport {
             source: f.source.clone(),
             way_to_reach: f.way.clone(),
             pieces: f.pieces.clone(),
+            hangs_on: f.hangs_on.iter().map(crate::bounds::Unseen::words).collect(),
         }
     }
 }
@@ -138,6 +165,7 @@ impl AuditReport {
             findings: f.findings.iter().map(FindingReport::from).collect(),
         };
         self.one_fault_away = one_fault_away(audit).into_iter().map(report).collect();
+        self.limits.extend(faults_left_out(audit).map(str::to_owned));
         self
     }
 
@@ -147,25 +175,42 @@ impl AuditReport {
         let name = if self.rig.is_empty() { "unnamed rig" } else { &self.rig };
         let _ = writeln!(out, "{name}, profile {}, {} distinct states", self.profile.word(), self.states);
         if self.findings.is_empty() {
-            let _ = writeln!(out, "\nNo findings.");
-        }
-        for f in &self.findings {
+            let whole = !self.limits.iter().any(|l| l.contains("not judged"));
             let _ = writeln!(
                 out,
-                "\n[{}] {} ({}) {}\n  {}",
-                f.severity.words(),
-                f.slug,
-                f.certainty.words(),
-                f.subject,
-                f.statement
+                "\n{}",
+                if whole { "No findings." } else { "Nothing was found in what was judged; see below what was not." }
             );
-            let _ = writeln!(out, "  Why: {}", f.why);
-            for line in &f.evidence {
-                let _ = writeln!(out, "  - {line}");
+        }
+        // What hangs on a value that was not seen stands under that value; what is certain, and what is to be kept off, by
+        // itself.
+        let folds = |f: &&FindingReport| {
+            f.certainty == Certainty::Possible && f.severity < Severity::KeepOff && !f.hangs_on.is_empty()
+        };
+        for f in self.findings.iter().filter(|f| !folds(f)) {
+            f.write(&mut out);
+        }
+        let mut open: Vec<&FindingReport> = self.findings.iter().filter(folds).collect();
+        for value in &self.look_next {
+            let words = crate::bounds::Unseen { subject: value.subject.clone(), key: value.key.clone() }.words();
+            // Each once, under the value on which most hang.
+            let (under, rest): (Vec<_>, Vec<_>) = open.into_iter().partition(|f| f.hangs_on.contains(&words));
+            open = rest;
+            if under.is_empty() {
+                continue;
             }
-            let _ = writeln!(out, "  Source: {}", f.source);
-            let way = if f.way_to_reach.is_empty() { "as parked".to_owned() } else { f.way_to_reach.join(", then ") };
-            let _ = writeln!(out, "  Way to reach it: {way}");
+            let _ = writeln!(out, "\nNot seen, {words}: {} open.", under.len());
+            for f in under {
+                let _ = writeln!(
+                    out,
+                    "  [{}] {} ({}) {}\n    {}",
+                    f.severity.words(),
+                    f.slug,
+                    f.certainty.words(),
+                    f.subject,
+                    f.statement
+                );
+            }
         }
         if !self.one_fault_away.is_empty() {
             let _ = writeln!(out, "\nOne fault away:");
@@ -175,10 +220,10 @@ impl AuditReport {
                 let _ = writeln!(out, "  If {}: [{}] {}, {}", fault.fault, f.severity.words(), f.slug, f.statement);
             }
         }
-        let open: Vec<&LookNextReport> = self.look_next.iter().collect();
-        if !open.is_empty() {
+        let look: Vec<&LookNextReport> = self.look_next.iter().collect();
+        if !look.is_empty() {
             let _ = writeln!(out, "\nLook next:");
-            for l in open {
+            for l in look {
                 let _ = writeln!(out, "  {} {}: {} findings hang on it", l.subject, l.key, l.findings);
             }
         }

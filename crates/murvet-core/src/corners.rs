@@ -241,6 +241,12 @@ pub(crate) fn put(rig: &Rig, open: &[OpenValue], choice: &[usize]) -> Rig {
     put_texts(rig, open, texts)
 }
 
+/// A copy of a rig with everything unseen at its worst for what conductors carry and lose.
+pub(crate) fn at_worst(rig: &Rig, profile: &Profile) -> Rig {
+    let open = open_values(rig, profile);
+    put(rig, &open, &open.iter().map(|o| o.worst).collect::<Vec<_>>())
+}
+
 /// Puts texts into a copy of a rig, one for each open value; nothing for a word that is not there.
 fn put_texts(rig: &Rig, open: &[OpenValue], texts: impl Iterator<Item = Option<String>>) -> Rig {
     let mut rig = rig.clone();
@@ -381,8 +387,8 @@ fn between(o: &OpenValue, sound: usize, share: f64) -> Option<String> {
 }
 
 /// Up to which value each of some findings stays away, found by halving, for all of them at once: each hangs on a value of
-/// its own, with everything else at its best. `asked` are an open value, and which of its ends is sound; `found` says for a
-/// rig whether each of them is there. Gives the last sound text of each.
+/// its own, with everything else at its best. `asked` are an open value, and which of its ends is sound, no value twice;
+/// `found` says for a rig whether each of them is there. Gives the last sound text of each.
 pub(crate) fn sound_up_to(
     rig: &Rig,
     open: &[OpenValue],
@@ -396,16 +402,15 @@ pub(crate) fn sound_up_to(
     for _ in 0..HALVINGS {
         let mut texts: Vec<Option<String>> =
             open.iter().zip(&best.choice).map(|(o, c)| o.choices.get(*c).cloned().flatten()).collect();
-        // Where two findings hang on one value the first of them is asked; the other gets the same point.
-        for (i, &(v, sound)) in asked.iter().enumerate().rev() {
+        for (i, &(v, sound)) in asked.iter().enumerate() {
             texts[v] = between(&open[v], sound, 0.5 * (low[i] + high[i]));
         }
-        let there = found(&put_texts(rig, open, texts.into_iter()));
-        for (i, is) in there.into_iter().enumerate() {
-            let at = asked.iter().position(|a| a.0 == asked[i].0).unwrap_or(i);
-            let middle = 0.5 * (low[at] + high[at]);
-            if at == i || (middle > low[i] && middle < high[i]) {
-                if is { high[i] = middle } else { low[i] = middle }
+        for (i, is) in found(&put_texts(rig, open, texts.into_iter())).into_iter().enumerate() {
+            let middle = 0.5 * (low[i] + high[i]);
+            if is {
+                high[i] = middle;
+            } else {
+                low[i] = middle;
             }
         }
     }

@@ -14,6 +14,7 @@
 //!
 //! Murvet advises. Local code and licensed practice decide.
 
+mod apart;
 pub mod audit;
 pub mod audit_report;
 pub mod bench;

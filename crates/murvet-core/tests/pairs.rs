@@ -224,3 +224,24 @@ fn words_that_would_be_lost_are_refused() {
     let text = "inverter-charger u: 2000W dc 12V ac 230V bond-switched isolated neutral-switched {feed-in ?|}\n";
     tells(EuUk, "feed-in", "u", Certainty::Possible, text);
 }
+
+#[test]
+fn a_round_that_an_alternator_carries_is_no_loop() {
+    // House, maintainer, starter, DC-DC, house. With the DC-DC bound to the engine its round runs only while the alternator
+    // gives; without that it runs parked.
+    let rig = |enable: &str, maintainer: &str| {
+        format!(
+            "battery house: lifepo4 12.8V 100Ah\nbattery start: agm 12V 80Ah starter\nalternator alt: 100A\nbus hp\nbus sp\nbus neg\nrun house.+ : 0.2m 16mm2, fuse F1 60A terminal, 0.2m 16mm2, hp\nrun start.+ : 0.2m 16mm2, fuse F2 60A terminal, 0.2m 16mm2, sp\n\
+            run alt.+ : 0.5m 25mm2 cranking, start.+\nrun alt.- : 0.3m 25mm2, neg\nrun house.- : 0.2m 16mm2, neg\nrun start.- : 0.2m 16mm2, neg\n\
+            dcdc up: 30A 14.4V {enable} isolated\nrun sp : 0.3m 10mm2, up.in+\nrun up.in- : 0.3m 10mm2, neg\nrun up.out+ : 0.3m 10mm2, hp\nrun up.out- : 0.3m 10mm2, neg\n\
+            maintainer m: 4A 13.6V {maintainer} isolated\nrun hp : 0.3m 6mm2, fuse G 5A blade, 0.3m 6mm2, m.in+\nrun m.in- : 0.3m 6mm2, neg\nrun m.out+ : 0.3m 6mm2, fuse H 5A blade, 0.3m 6mm2, sp\nrun m.out- : 0.3m 6mm2, neg\n"
+        )
+    };
+    let loops = |text: &str| all(text, EuUk).into_iter().find(|f| f.meta == "charger-loop");
+    assert!(loops(&rig("engine", "always")).is_none());
+    let parked = loops(&rig("always", "always")).expect("a loop");
+    assert_eq!((parked.certainty, parked.way.len()), (Certainty::Certain, 0));
+    // What makes it run was not seen: possibly, and parked.
+    let open = loops(&rig("", "always")).expect("possibly a loop");
+    assert_eq!((open.certainty, open.way.len()), (Certainty::Possible, 0), "{:?}", open.way);
+}

@@ -23,7 +23,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let reached = ctx.islands().iter().find_map(|i| {
             let own = ctx.net.sources[i.source].piece == index;
             let away = i.meetings.iter().find(|m| !m.own)?;
-            own.then(|| (i.state, away))
+            own.then_some((i.state, away))
         });
         // What the neutral of an unread inverter meets inside itself its maker answers for.
         if inside.filter(|_| known).is_none() && reached.is_none() {

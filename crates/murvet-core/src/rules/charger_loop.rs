@@ -33,13 +33,22 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let closing = dc.iter().rev().find_map(|s| {
             let round = loop_through(ctx, state, &links, *s)?;
             let mains = round.iter().any(|r| kind(ctx, *r) == SourceKind::Charger);
-            (!mains).then_some((*s, round))
+            (!mains && !carried(ctx, state, &round)).then_some((*s, round))
         });
         if let Some((s, round)) = closing {
             found.entry(s).or_insert_with(|| report(ctx, state, s, &round));
         }
     }
     found.into_values().collect()
+}
+
+/// Whether a running alternator stands on a part of the round: it gives more than the round loses.
+fn carried(ctx: &Context, state: &State, round: &[usize]) -> bool {
+    let net = ctx.net;
+    let parts: Vec<u32> = round.iter().map(|r| state.live.part[net.sources[*r].plus]).collect();
+    net.sources.iter().enumerate().any(|(i, s)| {
+        s.kind == SourceKind::Alternator && state.live.active[i] && parts.contains(&state.live.part[s.plus])
+    })
 }
 
 fn kind(ctx: &Context, source: usize) -> SourceKind {

@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::units::short;
+use crate::units::{apart, short};
 use std::collections::BTreeMap;
 
 pub(super) static META: Meta = Meta {
@@ -32,12 +32,21 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if amps <= most * 1.001 || found.contains_key(&s.piece) {
             continue;
         }
-        let statement = format!(
-            "Everything on {} together asks for {} A; it gives {} A.",
-            ctx.piece_words(s.piece),
-            short(amps),
-            short(s.limit_a)
-        );
+        let statement = if margin {
+            format!(
+                "Everything on {} together asks for {} A of its {} A: less than a third is left for motor starts.",
+                ctx.piece_words(s.piece),
+                short(amps),
+                short(s.limit_a)
+            )
+        } else {
+            format!(
+                "Everything on {} together asks for {} A; it gives {} A.",
+                ctx.piece_words(s.piece),
+                apart(amps, s.limit_a).0,
+                apart(amps, s.limit_a).1
+            )
+        };
         let mut f = ctx.finding(&META, Severity::Advice, ctx.id(s.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
         f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));

@@ -153,6 +153,11 @@ impl Compact {
 }
 
 impl Shape {
+    /// How much one judgement looks at.
+    pub(super) fn size(&self) -> usize {
+        self.parts + self.metals + self.contacts.len() + self.sources.len() * self.sources.len()
+    }
+
     /// Judges a setting. Sources start one after the other until nothing changes: running sources and joined bonds
     /// only ever add connections, so the least fixed point is unique.
     ///

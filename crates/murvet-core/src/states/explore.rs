@@ -12,6 +12,13 @@ use std::sync::{Arc, Mutex, PoisonError};
 /// The search stops after so many settled settings and says so.
 pub const MOST_SETTINGS: usize = 20_000;
 
+/// How much a search may take before it stops and says so: judgements of a setting, times what each has to look at. Half a
+/// second or so, whatever the shape of the rig.
+const MOST_WORK: usize = 15_000_000;
+
+/// At most so many electrically different states are judged.
+const MOST_STATES: usize = 4_000;
+
 /// A settled state, one for each electrically different one.
 #[derive(Debug, Clone)]
 pub struct State {
@@ -329,6 +336,9 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
         way.reverse();
         way
     };
+    // What one judgement looks at.
+    let size = shape.size();
+    let mut work = 0usize;
     let mut next_at = 0;
     let mut queue: VecDeque<Small> = VecDeque::new();
     let parked = Setting { controls: vec![0; shape.controls.len()], autos: vec![0; shape.positions.len()] };
@@ -336,6 +346,7 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
     loop {
         for (start, from, by) in arrivals.drain(..) {
             let Settled { settled, passing, moving } = settle(shape, start);
+            work += size * (settled.len() + passing.len()).max(1);
             for (setting, small) in passing {
                 if fleeting.insert((shape.lit_contacts(&small, &setting), small.active.clone())) {
                     let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
@@ -356,7 +367,7 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
         let Some(small) = queue.pop_front() else { break };
         let at = next_at;
         next_at += 1;
-        if next_at > MOST_SETTINGS {
+        if next_at > MOST_SETTINGS || work > MOST_WORK || out.states.len() >= MOST_STATES {
             out.complete = false;
             break;
         }

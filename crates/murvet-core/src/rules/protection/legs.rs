@@ -27,6 +27,12 @@ pub(super) struct Leg {
     pub(super) flow: Flow,
 }
 
+/// A conductor and the node at which danger enters it.
+type Start = (usize, usize);
+
+/// A leg still to be followed: the way to it, m, its conductor and node, the entry, and the leg before.
+type Step = (f64, usize, usize, usize, Option<(usize, u32)>);
+
 /// A way by which a leg is reached.
 struct Reach {
     entry: usize,
@@ -60,7 +66,8 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
             }
         }
     }
-    let (mut every, mut unlimited): (Vec<(usize, usize)>, Vec<(usize, usize)>) = (Vec::new(), Vec::new());
+    let mut every: Vec<Start> = Vec::new();
+    let mut unlimited: Vec<Start> = Vec::new();
     for (&p, list) in &at_pad {
         // Conductors that bring a danger here, which answer for it themselves.
         let bring = list.iter().filter(|(w, _)| arriving.contains_key(&(*w, ground.other_end(ctx, edge_of[w], p))));
@@ -77,11 +84,10 @@ pub(super) fn legs(ctx: &Context, ground: &Ground, built: &mut Built, failing: &
             }
         }
     }
-    let follow = |starts: &[(usize, usize)]| -> HashMap<(usize, u32), Reach> {
+    let follow = |starts: &[Start]| -> HashMap<(usize, u32), Reach> {
         let mut reached: HashMap<(usize, u32), Reach> = HashMap::new();
         // Nearest first. There are few legs, so a scan serves for a heap.
-        let mut open: Vec<(f64, usize, usize, usize, Option<(usize, u32)>)> =
-            starts.iter().map(|&(w, n)| (0.0, w, n, n, None)).collect();
+        let mut open: Vec<Step> = starts.iter().map(|&(w, n)| (0.0, w, n, n, None)).collect();
         while let Some(next) = (0..open.len()).min_by(|&a, &b| open[a].0.total_cmp(&open[b].0).then(a.cmp(&b))) {
             let (distance, wire, node, entry, before) = open.remove(next);
             let here = (wire, ground.pad[node]);
