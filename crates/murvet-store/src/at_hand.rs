@@ -73,16 +73,18 @@ impl Store {
     /// When the database fails.
     pub async fn add_instrument(&self, firm: i64, name: &str, serial: &str, tools: &str) -> Result<i64> {
         let mut c = self.connection().await?;
-        Ok(diesel::insert_into(instrument::table)
-            .values((
-                instrument::firm_id.eq(firm),
-                instrument::name.eq(name),
-                instrument::serial.eq(serial),
-                instrument::tools.eq(tools),
-            ))
-            .returning(instrument::id)
-            .get_result(&mut c)
-            .await?)
+        committed!(
+            c,
+            diesel::insert_into(instrument::table)
+                .values((
+                    instrument::firm_id.eq(firm),
+                    instrument::name.eq(name),
+                    instrument::serial.eq(serial),
+                    instrument::tools.eq(tools),
+                ))
+                .returning(instrument::id)
+        )
+        .await
     }
 
     /// The instruments of a firm by name, those out of use included.

@@ -125,24 +125,26 @@ impl Store {
     ) -> Result<i64> {
         let mut c = self.connection().await?;
         let side = |n: u32| i32::try_from(n).unwrap_or(i32::MAX);
-        Ok(diesel::insert_into(photograph::table)
-            .values((
-                photograph::firm_id.eq(firm),
-                photograph::visit_id.eq(visit),
-                photograph::subject.eq(new.subject),
-                photograph::moment.eq(new.moment),
-                photograph::note.eq(new.note),
-                photograph::object.eq(new.object),
-                photograph::thumbnail.eq(new.thumbnail),
-                photograph::sha256.eq(new.sha256),
-                photograph::width.eq(side(new.size.0)),
-                photograph::height.eq(side(new.size.1)),
-                photograph::person_id.eq(by),
-                photograph::at.eq(now),
-            ))
-            .returning(photograph::id)
-            .get_result(&mut c)
-            .await?)
+        committed!(
+            c,
+            diesel::insert_into(photograph::table)
+                .values((
+                    photograph::firm_id.eq(firm),
+                    photograph::visit_id.eq(visit),
+                    photograph::subject.eq(new.subject),
+                    photograph::moment.eq(new.moment),
+                    photograph::note.eq(new.note),
+                    photograph::object.eq(new.object),
+                    photograph::thumbnail.eq(new.thumbnail),
+                    photograph::sha256.eq(new.sha256),
+                    photograph::width.eq(side(new.size.0)),
+                    photograph::height.eq(side(new.size.1)),
+                    photograph::person_id.eq(by),
+                    photograph::at.eq(now),
+                ))
+                .returning(photograph::id)
+        )
+        .await
     }
 
     /// The photographs of a visit, in order.

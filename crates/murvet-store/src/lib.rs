@@ -3,6 +3,17 @@
 //! Every method is scoped to a firm: what belongs to another firm is not found. Revisions, readings,
 //! events, actions and hand-overs are added and never changed.
 
+/// Enters a row and gives its number once the row is committed. By itself a statement that returns a row is not enough: the
+/// row may be sent before the commit, when the database goes down just then and empties its buffers. The answer to a commit
+/// of its own is made only after the commit was written.
+macro_rules! committed {
+    ($connection:expr, $statement:expr) => {
+        diesel_async::AsyncConnection::transaction(&mut *$connection, async |c| -> crate::Result<i64> {
+            Ok($statement.get_result(c).await?)
+        })
+    };
+}
+
 mod at_hand;
 mod at_the_rig;
 mod complaints;

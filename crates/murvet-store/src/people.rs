@@ -61,11 +61,13 @@ impl Store {
     pub async fn add_firm(&self, name: &str) -> Result<i64> {
         let seed = secret::<32>()?.to_vec();
         let mut c = self.connection().await?;
-        Ok(diesel::insert_into(firm::table)
-            .values((firm::name.eq(name), firm::signing_seed.eq(seed)))
-            .returning(firm::id)
-            .get_result(&mut c)
-            .await?)
+        committed!(
+            c,
+            diesel::insert_into(firm::table)
+                .values((firm::name.eq(name), firm::signing_seed.eq(seed)))
+                .returning(firm::id)
+        )
+        .await
     }
 
     /// Name of a firm.
@@ -102,17 +104,19 @@ impl Store {
         .await?
         .map_err(StoreError::Secret)?;
         let mut c = self.connection().await?;
-        Ok(diesel::insert_into(person::table)
-            .values((
-                person::firm_id.eq(firm),
-                person::login.eq(new.login),
-                person::name.eq(new.name),
-                person::qualification.eq(new.qualification),
-                person::password_hash.eq(hash),
-            ))
-            .returning(person::id)
-            .get_result(&mut c)
-            .await?)
+        committed!(
+            c,
+            diesel::insert_into(person::table)
+                .values((
+                    person::firm_id.eq(firm),
+                    person::login.eq(new.login),
+                    person::name.eq(new.name),
+                    person::qualification.eq(new.qualification),
+                    person::password_hash.eq(hash),
+                ))
+                .returning(person::id)
+        )
+        .await
     }
 
     /// Checks a password and opens a session: gives its token, or nothing when name or password is

@@ -236,7 +236,7 @@ impl Store {
             .select(earlier.field(reading::id))
             .limit(1)
             .single_value();
-        let added: Option<i64> = diesel::insert_into(reading::table)
+        let entered = diesel::insert_into(reading::table)
             .values((
                 reading::firm_id.eq(firm),
                 reading::visit_id.eq(visit),
@@ -258,17 +258,15 @@ impl Store {
             ))
             .on_conflict((reading::firm_id, reading::client))
             .do_nothing()
-            .returning(reading::id)
-            .get_result(&mut c)
-            .await
-            .optional()?;
-        match added {
-            Some(id) => Ok(id),
-            None => Ok(reading::table
+            .returning(reading::id);
+        match committed!(c, entered).await {
+            Ok(id) => Ok(id),
+            Err(StoreError::Query(diesel::result::Error::NotFound)) => Ok(reading::table
                 .filter(reading::firm_id.eq(firm).and(reading::client.eq(new.client)))
                 .select(reading::id)
                 .first(&mut c)
                 .await?),
+            Err(e) => Err(e),
         }
     }
 

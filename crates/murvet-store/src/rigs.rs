@@ -5,7 +5,7 @@ use crate::{Result, Store, StoreError};
 use chrono::{DateTime, NaiveDate, Utc};
 use diesel::prelude::*;
 use diesel::result::{DatabaseErrorKind, Error};
-use diesel_async::{AsyncPgConnection, RunQueryDsl};
+use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 
 /// Somebody who owns rigs.
 #[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
@@ -96,11 +96,13 @@ impl Store {
     /// When the database fails.
     pub async fn add_customer(&self, firm: i64, name: &str, contact: &str) -> Result<i64> {
         let mut c = self.connection().await?;
-        Ok(diesel::insert_into(customer::table)
-            .values((customer::firm_id.eq(firm), customer::name.eq(name), customer::contact.eq(contact)))
-            .returning(customer::id)
-            .get_result(&mut c)
-            .await?)
+        committed!(
+            c,
+            diesel::insert_into(customer::table)
+                .values((customer::firm_id.eq(firm), customer::name.eq(name), customer::contact.eq(contact)))
+                .returning(customer::id)
+        )
+        .await
     }
 
     /// The customers of a firm by name.
@@ -129,20 +131,22 @@ impl Store {
         now: DateTime<Utc>,
     ) -> Result<i64> {
         let mut c = self.connection().await?;
-        let id: i64 = diesel::insert_into(rig::table)
-            .values((
-                rig::firm_id.eq(firm),
-                rig::customer_id.eq(customer),
-                rig::name.eq(name),
-                rig::profile.eq(profile),
-            ))
-            .returning(rig::id)
-            .get_result(&mut c)
-            .await
-            .map_err(foreign)?;
-        drop(c);
-        insert_revision(&mut *self.connection().await?, firm, id, 1, text, "first entry", person, now).await?;
-        Ok(id)
+        c.transaction(async |c| {
+            let id: i64 = diesel::insert_into(rig::table)
+                .values((
+                    rig::firm_id.eq(firm),
+                    rig::customer_id.eq(customer),
+                    rig::name.eq(name),
+                    rig::profile.eq(profile),
+                ))
+                .returning(rig::id)
+                .get_result(c)
+                .await
+                .map_err(foreign)?;
+            insert_revision(c, firm, id, 1, text, "first entry", person, now).await?;
+            Ok(id)
+        })
+        .await
     }
 
     /// Saves a revision on top of the one it was made from. The key of revisions is their number, so of
@@ -219,7 +223,7 @@ impl Store {
     /// When rig or person are not of this firm, or the database fails.
     pub async fn add_visit(&self, firm: i64, new: &NewVisit<'_>) -> Result<i64> {
         let mut c = self.connection().await?;
-        diesel::insert_into(visit::table)
+        let entered = diesel::insert_into(visit::table)
             .values((
                 visit::firm_id.eq(firm),
                 visit::rig_id.eq(new.rig),
@@ -228,10 +232,11 @@ impl Store {
                 visit::hours.eq(new.hours),
                 visit::complaint.eq(new.complaint),
             ))
-            .returning(visit::id)
-            .get_result(&mut c)
-            .await
-            .map_err(foreign)
+            .returning(visit::id);
+        committed!(c, entered).await.map_err(|e| match e {
+            StoreError::Query(e) => foreign(e),
+            other => other,
+        })
     }
 
     /// One visit.
