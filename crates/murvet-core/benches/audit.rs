@@ -1,6 +1,8 @@
 //! How long an audit takes: of the demo rig, of the 120-piece rig with 12 controls, and how it grows.
 
 mod made;
+#[path = "made/shapes.rs"]
+mod shapes;
 
 use criterion::{BatchSize, BenchmarkId, Criterion, criterion_group, criterion_main};
 use murvet_core::audit::{audit, audit_again};
@@ -68,5 +70,23 @@ fn growth(c: &mut Criterion) {
     }
 }
 
-criterion_group!(benches, demo, growth);
+/// Shapes that once took long: none may take more than a second, or the audit says what it left out.
+fn shaped(c: &mut Criterion) {
+    let mut group = c.benchmark_group("audit of a shape");
+    group.sample_size(10);
+    for (name, text) in [
+        ("six generators on one panel", shapes::generators(6)),
+        ("eight generators on one panel", shapes::generators(8)),
+        ("eight transfers in a chain", shapes::transfers(8)),
+        ("twenty DC-DC chargers on one bar", shapes::dc_chargers(20)),
+        ("four unseen blocks", shapes::unseen_blocks(4)),
+        ("ten unseen blocks", shapes::unseen_blocks(10)),
+    ] {
+        let Ok(rig) = parse(&text) else { panic!("{name} parses") };
+        group.bench_function(name, |b| b.iter(|| audit(black_box(&rig), ProfileId::NaRv)));
+    }
+    group.finish();
+}
+
+criterion_group!(benches, demo, growth, shaped);
 criterion_main!(benches);

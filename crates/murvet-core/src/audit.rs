@@ -141,8 +141,10 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         limits.push(format!("{} was {how}.", place.label.as_deref().unwrap_or(&place.id)));
     }
     if !not_seen.is_empty() {
-        limits
-            .push(format!("{} values were not seen; each was taken at both ends of what is credible.", not_seen.len()));
+        limits.push(match not_seen.len() {
+            1 => "One value was not seen; it was taken at both ends of what is credible.".to_owned(),
+            n => format!("{n} values were not seen; each was taken at both ends of what is credible."),
+        });
     }
     limits.extend(rig.choices.iter().filter_map(choice_words));
     let look_next = rank(not_seen, &findings);
