@@ -79,23 +79,31 @@ pub(crate) fn parts(rig: &Rig) -> Vec<Part> {
     order.sort_unstable();
     order.dedup();
     let part_of = |id: &str| index.get(id).map(|i| label[*i]);
-    let part = |own: u32| {
+    let part = |own: &[u32]| {
+        let mine = |id: &str| part_of(id).is_some_and(|p| own.contains(&p));
         let mut part = Part {
             rig: Rig { runs: Vec::new(), cables: Vec::new(), ..rig.clone() },
             runs: Vec::new(),
             cables: Vec::new(),
         };
-        part.rig.pieces.retain(|p| part_of(&p.id) == Some(own));
+        part.rig.pieces.retain(|p| mine(&p.id));
         part.rig.remarks.clear();
-        for (i, run) in rig.runs.iter().enumerate().filter(|(_, r)| part_of(&r.from.piece) == Some(own)) {
+        for (i, run) in rig.runs.iter().enumerate().filter(|(_, r)| mine(&r.from.piece)) {
             part.rig.runs.push(run.clone());
             part.runs.push(i);
         }
-        for (i, cable) in rig.cables.iter().enumerate().filter(|(_, c)| part_of(&c.from.piece) == Some(own)) {
+        for (i, cable) in rig.cables.iter().enumerate().filter(|(_, c)| mine(&c.from.piece)) {
             part.rig.cables.push(cable.clone());
             part.cables.push(i);
         }
         part
     };
-    order.into_iter().map(part).filter(|p| p.rig.pieces.len() > 1).collect()
+    let size = |own: &u32| label.iter().filter(|l| *l == own).count();
+    let (groups, alone): (Vec<u32>, Vec<u32>) = order.into_iter().partition(|own| size(own) > 1);
+    let mut parts: Vec<Part> = groups.into_iter().map(|own| part(&[own])).collect();
+    // Pieces that nothing touches are one part together: what is wrong with one of them is told all the same.
+    if !alone.is_empty() {
+        parts.push(part(&alone));
+    }
+    parts
 }

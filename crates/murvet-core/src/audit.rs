@@ -115,7 +115,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     } else {
         let apart = parts(rig);
         if apart.len() > 1 {
-            judge_apart(rig, limits_of, memory, &apart, &net, &assumed, sides)
+            judge_apart(rig, limits_of, memory, &apart, net.nodes.len(), sides)
         } else {
             let corners = corners(&open, sides, most_corners(net.nodes.len()));
             judge_corners(rig, limits_of, memory, &open, &corners)
@@ -185,7 +185,7 @@ impl Judged {
 }
 
 /// Rules that look at the whole rig, whatever touches what: places, the chassis, remarks.
-const ACROSS: [&str; 4] = ["battery-place", "chassis-bond", "pole-missing", "remark"];
+const ACROSS: [&str; 5] = ["battery-place", "chassis-bond", "negative-floating", "pole-missing", "remark"];
 
 /// Judges parts that do not touch each for itself, and the whole rig by the rules that look across.
 fn judge_apart(
@@ -193,16 +193,15 @@ fn judge_apart(
     limits_of: &Profile,
     memory: &Memory,
     parts: &[Part],
-    net: &Network,
-    assumed: &Rig,
+    nodes: usize,
     sides: bool,
 ) -> (Judged, bool) {
     let mut out = Judged { findings: Vec::new(), whole: true };
     let mut complete = true;
     for part in parts {
         let open = open_values(&part.rig, limits_of);
-        let nodes = net.nodes.len() * part.rig.pieces.len() / rig.pieces.len().max(1);
-        let corners = corners(&open, sides, most_corners(nodes));
+        let own = nodes * part.rig.pieces.len() / rig.pieces.len().max(1);
+        let corners = corners(&open, sides, most_corners(own));
         let (judged, done) = judge_corners(&part.rig, limits_of, memory, &open, &corners);
         out.whole &= judged.whole;
         complete &= done;
@@ -220,11 +219,6 @@ fn judge_apart(
         let ctx = Context::new(&one, limits_of, &net, &states);
         let rules = RULES.iter().filter(|(m, _)| ACROSS.contains(&m.slug));
         across.push(rules.flat_map(|(_, find)| find(&ctx)).collect());
-    }
-    if across.is_empty() {
-        let states = Arc::new(explore_with(net, &[]));
-        let ctx = Context::new(assumed, limits_of, net, &states);
-        across.push(RULES.iter().filter(|(m, _)| ACROSS.contains(&m.slug)).flat_map(|(_, find)| find(&ctx)).collect());
     }
     let everywhere = |key: &str| across.iter().all(|list| list.iter().any(|f| f.key() == key));
     let mut all: Vec<Finding> = across.iter().flatten().cloned().collect();

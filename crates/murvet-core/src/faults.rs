@@ -81,7 +81,7 @@ const MOST_STATES: usize = 40_000;
 
 /// What to say where not every fault was tried.
 pub fn faults_left_out(now: &Audit) -> Option<&'static str> {
-    (most(now) < 60).then_some("The rig has so many states that not every single fault was tried on it.")
+    (tries(now).len() > most(now)).then_some("The rig has so many states that not every single fault was tried on it.")
 }
 
 /// Every single fault of the kinds above that brings something, in the order of the pieces. Words that were not
@@ -89,6 +89,25 @@ pub fn faults_left_out(now: &Audit) -> Option<&'static str> {
 ///
 /// Complexity: one audit a fault.
 pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
+    let mut tried = tries(now);
+    tried.truncate(most(now));
+    let mut out = Vec::new();
+    for (piece, fault, copy) in tried {
+        let then = now.after(&copy);
+        let findings: Vec<Finding> = now
+            .opened_by(&then)
+            .filter(|f| f.severity >= Severity::BeforeUse && f.rule().hazard.is_of_five() && f.meta != "supply-fault")
+            .cloned()
+            .collect();
+        if !findings.is_empty() {
+            out.push(OneFault { piece, fault, findings, rig: copy });
+        }
+    }
+    out
+}
+
+/// Every single fault: the piece, the fault in words, and the rig with it.
+fn tries(now: &Audit) -> Vec<(String, String, Rig)> {
     // Each fault is tried on one rig, with what was not seen at its worst: not on every corner of it.
     let rig = &crate::corners::at_worst(&now.assumed, &now.rules);
     let mut tried: Vec<(String, String, Rig)> = Vec::new();
@@ -155,18 +174,5 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
             tried.push((cable.to.piece.clone(), fault, copy));
         }
     }
-    let mut out = Vec::new();
-    tried.truncate(most(now));
-    for (piece, fault, copy) in tried {
-        let then = now.after(&copy);
-        let findings: Vec<Finding> = now
-            .opened_by(&then)
-            .filter(|f| f.severity >= Severity::BeforeUse && f.rule().hazard.is_of_five() && f.meta != "supply-fault")
-            .cloned()
-            .collect();
-        if !findings.is_empty() {
-            out.push(OneFault { piece, fault, findings, rig: copy });
-        }
-    }
-    out
+    tried
 }

@@ -64,8 +64,7 @@ pub fn unprotected(sketch: &Sketch) -> BTreeSet<usize> {
     for (lead, l) in drawing.leads.iter().enumerate() {
         for from in [l.a, l.b] {
             let flow = judge.arriving(lead, from);
-            let (_, device) = ampacity(judge.profile, l.size, l.mains);
-            let (iz, _) = ampacity(judge.profile, l.size, l.mains);
+            let (iz, device) = ampacity(judge.profile, l.size, l.mains);
             // A single device may be of the next standard size, anything else not.
             let allowed = if judge.single(lead, from, flow) { device } else { iz };
             if flow > whole(allowed) {
@@ -92,9 +91,7 @@ impl Judge<'_> {
 
     /// Whether one device alone holds the flow: made smaller by itself the flow falls as much.
     fn single(&self, lead: usize, end: usize, flow: u32) -> bool {
-        let device = self.drawing.devices.iter().position(|d| whole(d.2) == flow);
-        let Some(_) = device else { return false };
-        self.drawing.devices.iter().enumerate().filter(|(_, d)| whole(d.2) == flow).any(|(n, d)| {
+        self.drawing.devices.iter().filter(|d| whole(d.2) == flow).any(|d| {
             let mut graph = self.without(lead);
             let (a, b) = (self.at[d.0], self.at[d.1]);
             for e in graph.edge_indices().collect::<Vec<_>>() {
@@ -103,7 +100,6 @@ impl Judge<'_> {
                     graph[e] = 0;
                 }
             }
-            let _ = n;
             petgraph::algo::ford_fulkerson(&graph, self.source, self.at[end]).0 == 0
         })
     }
@@ -217,8 +213,7 @@ impl Judge<'_> {
         for &(a, b) in &self.drawing.joints {
             join(&mut graph, a, b, MUCH);
         }
-        for (n, &(a, b, amps)) in self.drawing.devices.iter().enumerate().filter(|(n, _)| *n != device) {
-            let _ = n;
+        for (_, &(a, b, amps)) in self.drawing.devices.iter().enumerate().filter(|(n, _)| *n != device) {
             join(&mut graph, a, b, whole(amps));
         }
         if petgraph::algo::has_path_connecting(&graph, at[before], at[far], None) {
