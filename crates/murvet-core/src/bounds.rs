@@ -5,7 +5,7 @@
 //! and is certain only if every choice does, on the best side too.
 
 use crate::catalogue::{AttrType, Kind};
-use crate::rig::{Rig, Value};
+use crate::rig::{Piece, Rig, Value};
 
 /// Which bound unseen numbers take.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -86,6 +86,15 @@ const DECISIVE: &[(Kind, &str)] = &[
     (Kind::DcDc, "isolation"),
 ];
 
+/// Words of the same sort for banks with batteries beside each other.
+const DECISIVE_IN_BANKS: &[(Kind, &str)] = &[(Kind::Battery, "taps")];
+
+/// Whether a piece is a bank with several batteries or strings beside each other.
+pub(crate) fn beside_each_other(piece: &Piece) -> bool {
+    let wired = piece.word("wiring") == Some("parallel") || piece.attrs.contains_key("strings");
+    piece.kind == Kind::Battery && wired && crate::network::series_and_parallel(piece).1 > 1.0
+}
+
 /// Words of the same sort for pieces on mains alone.
 const DECISIVE_ON_MAINS: &[(Kind, &str)] = &[(Kind::Isolator, "poles")];
 
@@ -97,7 +106,8 @@ pub(crate) fn open_words(rig: &Rig) -> Vec<Open> {
         let legs = piece.unseen("legs").then_some((piece.kind, "legs"));
         let mains = rig.cables.iter().any(|c| c.from.piece == piece.id || c.to.piece == piece.id);
         let on_mains = DECISIVE_ON_MAINS.iter().copied().filter(|_| mains);
-        for (kind, key) in DECISIVE.iter().copied().chain(on_mains).chain(legs) {
+        let in_banks = DECISIVE_IN_BANKS.iter().copied().filter(|_| beside_each_other(piece));
+        for (kind, key) in DECISIVE.iter().copied().chain(on_mains).chain(in_banks).chain(legs) {
             if piece.kind == kind
                 && piece.word(key).is_none()
                 && let Some(AttrType::Word(choices)) = kind.spec().attr(key).map(|a| a.ty)

@@ -3,7 +3,7 @@
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{What, battery_volts, nominal_system, series_and_parallel};
+use crate::network::{What, nominal_system, series_and_parallel};
 use crate::profiles::band;
 use crate::rules::protection::{device_name, is_live_side};
 use crate::states::State;
@@ -185,7 +185,7 @@ pub fn running(audit: &Audit, state: &State, on: &[&str]) -> Running {
             .sum();
         let recharge_hours = (hours.is_none() && left > 0.0).then(|| ah * usable * again / left);
         if hours.is_some() || recharge_hours.is_some() {
-            let name = format!("{} of {} V", ctx.piece_words(source.piece), short(battery_volts(p)));
+            let name = format!("{} of {} V", ctx.piece_words(source.piece), short(source.volts));
             out.banks.push(Lasting { name, amps, hours, recharge_hours });
         }
     }

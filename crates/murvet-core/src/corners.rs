@@ -5,7 +5,7 @@
 //! all. While there are few values every combination is tried. Else a few whole corners are taken (thin and long, thick and
 //! short, and their opposites) and each value is turned from two of them by itself.
 
-use crate::bounds::{Open, Side, Unseen, open_words};
+use crate::bounds::{Open, Side, Unseen, beside_each_other, open_words};
 use crate::catalogue::{AttrType, Kind};
 use crate::profiles::Profile;
 use crate::rig::{Rig, Step, TermRef, Value};
@@ -65,6 +65,8 @@ fn ends(kind: Option<Kind>, key: &str, dimension: Dimension, profile: &Profile) 
         (_, "insulation", _) => ("60C", "105C"),
         (_, "bundle", _) => ("x1", "x41"),
         (_, "ambient", _) => ("20C", "60C"),
+        (_, "links", _) => ("16mm2", "120mm2"),
+        (_, "link-length", _) => ("0.1m", "0.6m"),
         (_, "coldest", _) => ("-40C", "10C"),
         (_, "rcd", _) => ("5mA", "300mA"),
         (Some(Kind::Inlet), "rating", _) => ("6A", if mains < 200.0 { "50A" } else { "32A" }),
@@ -152,8 +154,9 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
     for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let spec = piece.kind.spec();
         let unread = piece.kind.is_overcurrent_device() && !piece.attrs.contains_key("rating");
+        let links = beside_each_other(piece) && !piece.attrs.contains_key("links");
         let marked = piece.attrs.iter().filter(|(_, v)| v.is_unseen()).map(|(k, _)| k.as_str());
-        for key in marked.chain(unread.then_some("rating")) {
+        for key in marked.chain(unread.then_some("rating")).chain(links.then_some("links")) {
             let unseen = of(&piece.id, key);
             let spot = Spot::Piece(index);
             if list.iter().any(|o| o.unseen == unseen) {

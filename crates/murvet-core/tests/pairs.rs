@@ -254,3 +254,94 @@ fn a_piece_that_nothing_touches_is_judged_beside_half_seen_ones() {
     );
     tells(EuUk, "feed-in", "u", Certainty::Certain, &text);
 }
+
+#[test]
+fn a_bank_is_its_posts_and_links_however_it_was_entered() {
+    use Certainty::{Certain, Possible};
+    // Six batteries of 3 mohm, links of 0.3 m of 2/0 AWG: 0.3 m x 17.241 / 67.43 mm² = 0.0767 mohm each. Kirchhoff's laws by
+    // hand (a ladder of six) give 70, 59, 50, 44, 40 and 38 A of 300 A when both leads are taken off at one end.
+    let six = |taps: &str, links: &str| {
+        format!(
+            "place box: bay\nbattery house in box: lifepo4 12.8V 100Ah internal 3mohm x6 parallel {taps} {links}\ndc-load winch: 300A\nrun house.+ : 0.2m 350mm2 90C, fuse F 300A class-t breaking 50kA, 0.5m 350mm2 90C, isolator S 400A, 0.5m 350mm2 90C, winch.+\nrun house.- : 1m 350mm2 90C, winch.-\n"
+        )
+    };
+    let f = tells(NaRv, "battery-sharing", "house", Certain, &six("{same-end|opposite-ends}", "links 2/0AWG"));
+    assert!(f.statement.contains("70.4 A of the 300 A"), "{}", f.statement);
+    for (n, amps) in [58.6, 49.9, 43.7, 39.7, 37.8].into_iter().enumerate() {
+        let line = format!("number {} of battery house: 3 mohm inside, 100 Ah, {amps} A.", n + 2);
+        assert!(f.evidence.contains(&line), "{:?}", f.evidence);
+    }
+    tells(NaRv, "battery-sharing", "house", Possible, &six("{|opposite-ends}", "links 2/0AWG"));
+    tells(NaRv, "battery-sharing", "house", Possible, &six("same-end", "{|links 350mm2}"));
+    // NFPA 70 table 310.17, 75 C: 2/0 AWG 265 A, device of the next size 300 A; with one battery missing all passes one link.
+    tells(NaRv, "bank-link", "house", Certain, &six("opposite-ends", "links {1/0AWG|2/0AWG}"));
+    // Entered as six batteries with their links in one box: the same shares, and no device is asked for in a link.
+    let names = ["a", "b", "c", "d", "e", "f"];
+    let mut one = "place box: bay\n".to_owned();
+    for name in names {
+        one += &format!("battery {name} in box: lifepo4 12.8V 100Ah internal 3mohm\n");
+    }
+    for pair in names.windows(2) {
+        for sign in ["+", "-"] {
+            one += &format!("run {}.{sign} : 0.3m 2/0AWG, {}.{sign}\n", pair[0], pair[1]);
+        }
+    }
+    one += "dc-load winch: 300A\nrun a.+ : 0.2m 350mm2 90C, fuse F 300A class-t breaking 50kA, 0.5m 350mm2 90C, isolator S 400A, 0.5m 350mm2 90C, winch.+\nrun {a|f}.- : 1m 350mm2 90C, winch.-\n";
+    let f = tells(NaRv, "battery-sharing", "a", Certain, &one);
+    assert!(f.statement.contains("70.4 A of the 300 A"), "{}", f.statement);
+    let slugs = |text: &str, profile| all(text, profile).into_iter().map(|f| f.key()).collect::<Vec<_>>();
+    assert_eq!(slugs(&pair(&one).1, NaRv), Vec::<String>::new());
+    // Across two places they are leads of two sources.
+    let apart = pair(&one).1.replace("battery f in box", "battery f");
+    assert!(slugs(&apart, NaRv).contains(&"overcurrent-missing:e.+--f.+".to_owned()), "{:?}", slugs(&apart, NaRv));
+}
+
+#[test]
+fn batteries_in_series_are_one_bank_of_the_sum() {
+    use Certainty::Certain;
+    let two = |link: &str, upper: &str, dc: &str| {
+        format!(
+            "place box: bay\nplace shelf: cabin\nbattery a in box: {upper}\nbattery b in box: agm 12V 100Ah\ninverter inv: 600W dc {dc} ac 230V bond-none isolated\nrun a.- : {link}, b.+\nrun a.+ : 0.2m 35mm2 90C, fuse F 100A class-t, 0.2m 35mm2 90C, isolator S 150A, 0.2m 35mm2 90C, inv.dc+\nrun b.- : 0.6m 35mm2 90C, inv.dc-\n"
+        )
+    };
+    let slugs = |text: &str| all(text, EuUk).into_iter().map(|f| f.key()).collect::<Vec<_>>();
+    assert_eq!(slugs(&two("0.3m 35mm2", "agm 12V 100Ah", "24V")), Vec::<String>::new());
+    tells(EuUk, "voltage-unlike", "inv", Certain, &two("0.3m 35mm2", "agm 12V 100Ah", "{12V|24V}"));
+    tells(EuUk, "battery-mixed", "a+b", Certain, &two("0.3m 35mm2", "agm 12V {60Ah|100Ah}", "24V"));
+    tells(EuUk, "bank-link", "a.---b.+", Certain, &two("{2m|0.3m} 35mm2", "agm 12V 100Ah", "24V"));
+    // 600 W / (24 V x 10.5/12 x 0.85) = 34 A; with the current in a thin link.
+    tells(EuUk, "bank-link", "a.---b.+", Certain, &two("0.3m {4mm2|35mm2}", "agm 12V 100Ah", "24V"));
+    // Both posts of one on the other is a ring: a short.
+    let ring = two("0.3m 35mm2", "agm 12V 100Ah", "24V") + "run a.+ : 0.3m 35mm2, {b.-|end capped}\n";
+    tells(EuUk, "conductors-crossed", "a.+--b.-", Certain, &ring);
+    // Two in series and two such strings beside each other, typed as the trade says it.
+    let rig = parse("battery b: agm 12V 100Ah 2s2p\n").expect("parses");
+    let again = parse("battery b: agm 12V 100Ah x4 series strings x2\n").expect("parses");
+    assert_eq!(rig, again);
+    tells(
+        EuUk,
+        "voltage-unlike",
+        "inv",
+        Certain,
+        "battery b: agm 12V 100Ah {2s2p|x2 parallel} links 70mm2 same-end\ninverter inv: 600W dc 12V ac 230V bond-none isolated\nrun b.+ : 0.2m 35mm2 90C, fuse F 100A class-t, 0.2m 35mm2 90C, isolator S 150A, 0.2m 35mm2 90C, inv.dc+\nrun b.- : 0.6m 35mm2 90C, inv.dc-\n",
+    );
+}
+
+#[test]
+fn what_a_management_unit_commands_obeys_it() {
+    use Certainty::Certain;
+    let rig = |unit: &str, gate: &str, inverter: &str| {
+        format!(
+            "battery house: lifepo4 12.8V 200Ah {unit}\nbus pos\nbus neg\nrun house.+ : 0.2m 50mm2 90C, fuse F1 200A class-t, 0.2m 50mm2 90C, isolator S1 250A, 0.2m 50mm2 90C, load-disconnect K {gate}, 0.2m 50mm2 90C, pos\nrun house.- : 0.3m 50mm2 90C, neg\n\
+            inverter inv: 1000W dc 12V ac 230V bond-none isolated {inverter}\nrun pos : 0.3m 50mm2 90C, inv.dc+\nrun neg : 0.3m 50mm2 90C, inv.dc-\n"
+        )
+    };
+    // A contactor of the management's own may stand ahead of an inverter that obeys and is charged first.
+    let own = "management-contactor";
+    tells(EuUk, "load-disconnect-place", "K", Certain, &rig(own, "250A {|listens pre-charge}", "listens"));
+    tells(EuUk, "management-ignored", "house", Certain, &rig(own, "250A listens {|pre-charge}", "listens"));
+    tells(EuUk, "management-ignored", "house", Certain, &rig(own, "250A listens pre-charge", "{|listens}"));
+    // One that only signals: a 25 A heater empties the bank, unless something that obeys stands before it.
+    let heater = "battery house: lifepo4 12.8V 200Ah management-signal\ndc-load heater: 25A\nrun house.+ : 0.2m 10mm2, fuse F 40A class-t, 0.2m 10mm2, isolator S 60A, 0.2m 10mm2, load-disconnect K 60A {|listens}, 1m 10mm2, heater.+\nrun house.- : 1m 10mm2, heater.-\n";
+    tells(EuUk, "management-ignored", "house", Certain, heater);
+}

@@ -92,6 +92,8 @@ pub enum Bond {
 pub enum Inner {
     /// Solid metal.
     Link,
+    /// A link between two batteries of one bank.
+    Strap,
     /// A device that opens on overcurrent, by attribute of the piece or by way.
     Device {
         /// The way whose device it is, else the piece's own.
@@ -175,6 +177,8 @@ pub struct Anatomy {
     pub inner: Vec<(String, String, Inner)>,
     /// Source ports.
     pub sources: Vec<SourcePort>,
+    /// Batteries, or strings of them in series, that lie beside each other in a bank: positive, negative.
+    pub cells: Vec<(String, String)>,
     /// Consumers: line or positive, neutral or negative.
     pub consumers: Vec<(String, String)>,
     /// Positions of the piece's control, parked position first.

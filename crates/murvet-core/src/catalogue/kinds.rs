@@ -88,7 +88,7 @@ const fn n(key: &'static str, doc: &'static str) -> AttrSpec {
     AttrSpec { key, ty: AttrType::Name, doc }
 }
 
-use Dimension::{Area, Charge, Count, Current, Power, Ratio, Resistance, Temperature, Voltage};
+use Dimension::{Area, Charge, Count, Current, Length, Power, Ratio, Resistance, Temperature, Voltage};
 
 const RATING: AttrSpec = q("rating", Current, true, "Current rating.");
 const EFFICIENCY: AttrSpec =
@@ -146,7 +146,9 @@ pub static KINDS: &[KindSpec] = &[
             q("voltage", Voltage, true, "Nominal voltage of one battery."),
             q("capacity", Charge, true, "Capacity of one battery."),
             q("count", Count, true, "How many like batteries."),
+            q("cells", Count, false, "How many cells in series one battery has."),
             w("wiring", &["parallel", "series"], "How the batteries of a bank are joined."),
+            q("strings", Count, false, "How many strings in series lie in parallel; 2s2p is x4 series strings x2."),
             w("taps", &["same-end", "opposite-ends", "centre"], "Where the bank is tapped."),
             f("starter", "The engine's own battery."),
             q("internal", Resistance, false, "Internal resistance of one battery."),
@@ -154,6 +156,7 @@ pub static KINDS: &[KindSpec] = &[
             q("discharge", Current, false, "Greatest continuous discharge current of one battery, maker's figure."),
             q("absorption", Voltage, false, "Highest charge voltage of one battery, maker's figure."),
             q("links", Area, false, "Size of the links between the batteries of a bank."),
+            q("link-length", Length, false, "Length of each link; 0.3 m where nothing is said."),
             w(
                 "management",
                 &["management-inside", "management-contactor", "management-signal"],
@@ -416,6 +419,8 @@ pub static KINDS: &[KindSpec] = &[
             RATING,
             q("cut-off", Voltage, false, "Battery voltage at which it opens."),
             q("restart", Voltage, false, "Battery voltage at which it closes again."),
+            LISTENS,
+            f("pre-charge", "Charges the capacitors behind it through a resistor before it closes."),
         ],
         ways: false,
     },
@@ -473,6 +478,7 @@ pub static KINDS: &[KindSpec] = &[
         words: &["ac-load"],
         title: "AC appliance",
         attrs: &[
+            q("voltage", Voltage, true, "Voltage it is made for."),
             q("power", Power, true, "Rated power."),
             q("current", Current, true, "Rated current."),
             w(
@@ -491,6 +497,7 @@ pub static KINDS: &[KindSpec] = &[
         words: &["dc-load"],
         title: "DC appliance",
         attrs: &[
+            q("voltage", Voltage, true, "Voltage it is made for."),
             q("current", Current, true, "Rated current."),
             q("power", Power, true, "Rated power."),
             q("resistance", Resistance, false, "Resistance of a heater."),

@@ -66,6 +66,41 @@ fn second_hot(a: &mut Anatomy, port: &str, legs: Option<&str>, joint: Inner) {
     }
 }
 
+/// The posts of a bank, the links between them, and where its leads are taken off. Only the outer posts of a string in
+/// series are at the bank's own potential.
+fn bank(a: &mut Anatomy, piece: &Piece) {
+    // How many there are was not seen: the posts of any that a run names.
+    let seen = if piece.unseen("count") { 8.0 } else { 1.0 };
+    let count = piece.si("count", Dimension::Count).unwrap_or(seen) as usize;
+    let strings = match piece.word("wiring") {
+        Some("series") => (piece.si("strings", Dimension::Count).unwrap_or(1.0) as usize).clamp(1, count.max(1)),
+        _ => count,
+    };
+    let each = count / strings.max(1);
+    let post = |string: usize, sign: &str| match sign {
+        "+" => format!("b{}.+", string * each + 1),
+        _ => format!("b{}.-", (string + 1) * each),
+    };
+    for string in 0..strings {
+        for (sign, role) in [("+", Role::Plus), ("-", Role::Minus)] {
+            a.terminal(post(string, sign), role);
+            if string > 0 {
+                a.join(post(string - 1, sign), post(string, sign), Inner::Strap);
+            }
+        }
+        a.cells.push((post(string, "+"), post(string, "-")));
+    }
+    let (plus, minus) = match piece.word("taps") {
+        Some("opposite-ends") => (0, strings.saturating_sub(1)),
+        Some("centre") => (strings.saturating_sub(1) / 2, strings.saturating_sub(1) / 2),
+        _ => (0, 0),
+    };
+    if strings > 0 {
+        a.join("+", post(plus, "+"), Inner::Link);
+        a.join("-", post(minus, "-"), Inner::Link);
+    }
+}
+
 /// The anatomy of one piece as traced. Words that are unseen count as the choice that the caller has
 /// already put in (see [`crate::bounds`]).
 pub fn anatomy(piece: &Piece) -> Anatomy {
@@ -96,21 +131,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.terminal("+", Role::Plus);
             a.terminal("-", Role::Minus);
             a.sources.push(source(SourceKind::Battery, "+", "-", None, None));
-            // How many there are was not seen: the posts of any that a run names.
-            let seen = if piece.unseen("count") { 8.0 } else { 1.0 };
-            let count = piece.si("count", Dimension::Count).unwrap_or(seen) as usize;
-            let series = piece.word("wiring") == Some("series");
-            for n in 1..=count {
-                for post in ["+", "-"] {
-                    // In a series string only the outer posts are at the bank's own potential.
-                    let outer = !series || (post == "+" && n == 1) || (post == "-" && n == count);
-                    if outer {
-                        let role = if post == "+" { Role::Plus } else { Role::Minus };
-                        a.terminal(format!("b{n}.{post}"), role);
-                        a.join(format!("b{n}.{post}"), post, Inner::Link);
-                    }
-                }
-            }
+            bank(&mut a, piece);
         }
         Kind::Inlet => {
             a.port("out", PortUse::Out, two_hot);

@@ -4,7 +4,7 @@ use super::{Function, HEATER_W, Stand, World};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{
     Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, full_volts, internal_ohm,
-    nominal_system,
+    nominal_system, series_and_parallel,
 };
 use crate::rig::Piece;
 use crate::states::{State, settle_at};
@@ -176,6 +176,7 @@ impl Base {
             let ohm = match &e.what {
                 What::Wire(w) => ohm_of(*w),
                 What::Bond { .. } => LINK_OHM,
+                What::Strap { ohm, .. } => *ohm,
                 _ if e.residual.is_some() => POLE_OHM,
                 _ => 0.0,
             };
@@ -346,16 +347,23 @@ impl Circuit {
             if plus == minus {
                 continue;
             }
-            let battery = s.kind == SourceKind::Battery;
-            let (share, factor) = world.weak.get(&s.piece).copied().unwrap_or((1.0, 1.0));
-            let p = &world.rig.pieces[s.piece];
             let (volts, ohm) = match s.kind {
-                SourceKind::Battery => (half_full_volts(p) * share, internal_ohm(p, Case::Typical).0 * factor),
+                SourceKind::Battery => continue,
                 SourceKind::Array => (s.volts, 0.15 * s.volts / s.limit_a.clamp(0.1, 1e4)),
                 _ => (charging_volts(s.volts), CHARGER_OHM),
             };
-            let limit_a = if battery { f64::INFINITY } else { s.limit_a };
-            emfs.push(Emf { plus, minus, volts, ohm, limit_a, battery });
+            emfs.push(Emf { plus, minus, volts, ohm, limit_a: s.limit_a, battery: false });
+        }
+        // Each battery of a bank by itself, behind the links it hangs on.
+        for s in &net.stores {
+            let (plus, minus) = (base.pad[s.plus], base.pad[s.minus]);
+            let p = &world.rig.pieces[s.piece];
+            let (share, factor) = world.weak.get(&s.piece).copied().unwrap_or((1.0, 1.0));
+            let (_, parallel) = series_and_parallel(p);
+            let (volts, ohm) = (half_full_volts(p) * share, internal_ohm(p, Case::Typical).0 * parallel * factor);
+            if plus != minus {
+                emfs.push(Emf { plus, minus, volts, ohm, limit_a: f64::INFINITY, battery: true });
+            }
         }
         // Appliances take their rated current, inverters the current of their power at the voltage they get.
         let mut draws: Vec<(usize, usize, f64, bool)> = Vec::new();

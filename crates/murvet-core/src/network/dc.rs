@@ -3,7 +3,7 @@
 //! numbers with an open simulator.
 
 use super::{Factor, Network, NodalError, Resistor, Union, What};
-use crate::catalogue::{Kind, Role, SourceKind};
+use crate::catalogue::Role;
 use crate::profiles::resistance_ohm_per_m;
 use crate::rig::{Piece, Rig};
 use crate::tables::table;
@@ -35,13 +35,15 @@ pub enum Case {
 pub struct Cell {
     /// The piece.
     pub piece: usize,
+    /// Which battery, or string in series, of the piece, from 1.
+    pub number: usize,
     /// Positive node of the DC network.
     pub plus: usize,
     /// Negative node of the DC network.
     pub minus: usize,
     /// Open-circuit voltage, V.
     pub volts: f64,
-    /// Internal resistance of the whole bank, ohm.
+    /// Internal resistance of it, ohm.
     pub ohm: f64,
 }
 
@@ -92,8 +94,9 @@ impl DcNet {
         // Metal to metal is one node; so is a conductor without length.
         let mut pads = Union::new(net.nodes.len());
         for e in &net.edges {
-            let short =
-                matches!(e.what, What::Joint) || matches!(e.what, What::Wire(w) if net.wires[w].length_m <= 0.0);
+            let short = matches!(e.what, What::Joint)
+                || matches!(e.what, What::Wire(w) if net.wires[w].length_m <= 0.0)
+                || matches!(e.what, What::Strap { ohm, .. } if ohm <= 0.0);
             if short && dc(e.a) && dc(e.b) {
                 pads.join(e.a, e.b);
             }
@@ -125,6 +128,11 @@ impl DcNet {
                     };
                     (wire.length_m * per_m).max(CLOSED_OHM)
                 }
+                What::Strap { ohm, .. } => match case {
+                    // Hot and at its greatest, as any conductor.
+                    Case::Weak => 1.3 * ohm,
+                    _ => *ohm,
+                },
                 What::Device { .. } | What::Contact(_) => CLOSED_OHM,
                 What::Bond { .. } | What::Joint => continue,
             };
@@ -132,18 +140,20 @@ impl DcNet {
                 out.branches.push((i, Resistor { a, b, ohm }));
             }
         }
-        for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+        for s in &net.stores {
             let p = &rig.pieces[s.piece];
             if let (Some(&plus), Some(&minus)) = (out.slot.get(&s.plus), out.slot.get(&s.minus))
-                && p.kind == Kind::Battery
                 && plus != minus
             {
+                let (series, parallel) = super::series_and_parallel(p);
+                let links = (series - 1.0) * super::bank::link_ohm(p);
                 out.cells.push(Cell {
                     piece: s.piece,
+                    number: s.number,
                     plus,
                     minus,
                     volts: if case == Case::Weak { super::battery_volts(p) } else { full_volts(p) },
-                    ohm: internal_ohm(p, case).0,
+                    ohm: internal_ohm(p, case).0 * parallel + links,
                 });
             }
         }

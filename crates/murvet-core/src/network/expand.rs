@@ -1,6 +1,6 @@
 //! Building the graph.
 
-use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, What, Wire, WireSpot};
+use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, Store, What, Wire, WireSpot};
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
 use crate::profiles::{Laid, Profile};
@@ -15,7 +15,7 @@ pub(super) struct Builder<'a> {
     pub(super) rig: &'a Rig,
     pub(super) profile: &'a Profile,
     pub(super) side: Side,
-    net: Network,
+    pub(super) net: Network,
     index: HashMap<(usize, String), usize>,
     /// What runs and cables join, until it is laid in a settled order.
     pending: Vec<Pending>,
@@ -55,6 +55,8 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
     b.cables();
     b.lay();
     b.attachments(&order);
+    super::bank::stack(b.rig, &mut b.net);
+    b.consumers(&order, &anatomies);
     b.assign_duties();
     b.net
 }
@@ -162,6 +164,7 @@ impl Builder<'_> {
                 limit_a,
                 volts,
                 opposite: port.opposite,
+                below: Vec::new(),
                 switch,
                 auto: own_auto,
             });
@@ -178,6 +181,7 @@ impl Builder<'_> {
             let mut residual = None;
             let what = match inner {
                 Inner::Link => What::Joint,
+                Inner::Strap => What::Strap { piece, ohm: super::bank::link_ohm(p) },
                 Inner::Residual => {
                     residual = Some(piece);
                     What::Joint
@@ -206,20 +210,32 @@ impl Builder<'_> {
             };
             self.edge(a, b, what, residual);
         }
-        for (plus, minus) in &anatomy.consumers {
+        for ((plus, minus), number) in anatomy.cells.iter().zip(1..) {
             if let (Some(plus), Some(minus)) = (self.at(piece, plus), self.at(piece, minus)) {
-                let ac = matches!(p.kind, Kind::AcLoad | Kind::Charger);
-                let (current_a, working) = self.consumer_current(p, ac);
-                self.net.consumers.push(Consumer {
-                    piece,
-                    plus,
-                    minus,
-                    ac,
-                    two_hot: ac && p.two_hot(),
-                    current_a,
-                    working,
-                    vital: p.flag("vital"),
-                });
+                self.net.stores.push(Store { piece, number, plus, minus });
+            }
+        }
+    }
+
+    /// What the pieces take, once the batteries in series are known.
+    fn consumers(&mut self, order: &[usize], anatomies: &[Anatomy]) {
+        for &piece in order.iter().filter(|p| self.rig.pieces[**p].status.present()) {
+            let p = &self.rig.pieces[piece];
+            for (plus, minus) in &anatomies[piece].consumers {
+                if let (Some(plus), Some(minus)) = (self.at(piece, plus), self.at(piece, minus)) {
+                    let ac = matches!(p.kind, Kind::AcLoad | Kind::Charger);
+                    let (current_a, working) = self.consumer_current(p, ac);
+                    self.net.consumers.push(Consumer {
+                        piece,
+                        plus,
+                        minus,
+                        ac,
+                        two_hot: ac && p.two_hot(),
+                        current_a,
+                        working,
+                        vital: p.flag("vital"),
+                    });
+                }
             }
         }
     }

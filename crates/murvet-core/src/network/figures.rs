@@ -114,14 +114,20 @@ impl Builder<'_> {
         let banks = self.rig.pieces.iter().filter(|p| p.kind == Kind::Battery && p.status.present());
         let mut banks: Vec<&Piece> = banks.collect();
         banks.sort_by_key(|p| p.flag("starter"));
-        banks.first().map_or(12.0, |p| nominal_system(battery_volts(p)))
+        let Some(first) = banks.first() else { return 12.0 };
+        // Several in series count together.
+        let of = |s: &&super::Source| s.kind == SourceKind::Battery && self.rig.pieces[s.piece].id == first.id;
+        let sources = self.net.sources.iter().filter(of);
+        let all = sources.map(|s| s.volts).fold(battery_volts(first), f64::max);
+        nominal_system(all)
     }
 }
 
-/// How many batteries of a bank lie in series, and how many beside each other: all of them one or the other.
+/// How many batteries of a bank lie in series, and how many such strings beside each other.
 pub(crate) fn series_and_parallel(p: &Piece) -> (f64, f64) {
     let count = p.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
-    if p.word("wiring") == Some("series") { (count, 1.0) } else { (1.0, count) }
+    let strings = p.si("strings", Dimension::Count).unwrap_or(1.0).clamp(1.0, count);
+    if p.word("wiring") == Some("series") { ((count / strings).floor(), strings) } else { (1.0, count) }
 }
 
 /// Nominal voltage of a bank. The voltage belongs to chemistry and cell count, not to the name: an iron-phosphate

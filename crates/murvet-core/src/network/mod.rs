@@ -1,5 +1,6 @@
 //! From what was traced to conductors and contacts: the graph on which everything is computed.
 
+mod bank;
 mod dc;
 mod expand;
 mod figures;
@@ -7,6 +8,7 @@ mod flow;
 mod nodal;
 mod union;
 
+pub(crate) use bank::bank_links;
 pub(crate) use dc::RHO_20;
 pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
 pub use expand::expand;
@@ -92,6 +94,13 @@ pub enum What {
     Wire(usize),
     /// Metal to metal.
     Joint,
+    /// A link between two batteries of one bank, with its resistance at 20 C, ohm; nothing where its size is unknown.
+    Strap {
+        /// The bank.
+        piece: usize,
+        /// Ohm.
+        ohm: f64,
+    },
     /// An overcurrent device.
     Device {
         /// The piece.
@@ -148,10 +157,32 @@ pub struct Source {
     pub volts: f64,
     /// The second hot of a two-hot source, its voltage opposite to that of the first.
     pub opposite: bool,
+    /// Batteries below this one in series, by piece: the voltage and the negative terminal are those of all together.
+    pub below: Vec<usize>,
     /// The control that switches it, and the position at which it runs.
     pub switch: Option<(usize, u8)>,
     /// The automatic changeover that decides whether it runs, and at which position.
     pub auto: Option<(usize, u8)>,
+}
+
+impl Source {
+    /// The pieces of a battery and of those in series below it, top first; of any other source its own piece.
+    pub fn stack(&self) -> impl Iterator<Item = usize> + '_ {
+        std::iter::once(self.piece).chain(self.below.iter().copied())
+    }
+}
+
+/// A battery, or a string of like ones in series, between its posts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Store {
+    /// The piece.
+    pub piece: usize,
+    /// Which of the piece, from 1.
+    pub number: usize,
+    /// Positive post.
+    pub plus: usize,
+    /// Negative post.
+    pub minus: usize,
 }
 
 /// A consumer's terminals.
@@ -214,6 +245,8 @@ pub struct Network {
     pub wires: Vec<Wire>,
     /// Source ports.
     pub sources: Vec<Source>,
+    /// Batteries and strings of them.
+    pub stores: Vec<Store>,
     /// Consumers.
     pub consumers: Vec<Consumer>,
     /// Controls.

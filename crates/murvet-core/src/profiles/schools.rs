@@ -71,6 +71,14 @@ pub static SCHOOLS: &[School] = &[
         ],
     },
     School {
+        key: "battery-device",
+        question: "Has each battery of a bank a device of its own?",
+        options: &[
+            ("shared", "One for all of them behind their links."),
+            ("each", "Each its own: one with a shorted cell is fed by the others through links that nothing opens."),
+        ],
+    },
+    School {
         key: "chassis-return",
         question: "May an appliance return through the chassis?",
         options: &[
@@ -121,6 +129,8 @@ pub struct Answers {
     pub floating_inverter: bool,
     /// A lithium bank may be floated above its rest voltage.
     pub lithium_float: bool,
+    /// Each battery in parallel has a device of its own.
+    pub battery_device: bool,
     /// Appliances may return through the chassis.
     pub chassis_return: bool,
     /// Combustible or bare-metal backing is accepted.
@@ -136,6 +146,7 @@ impl Answers {
         inverter_beside_battery: true,
         floating_inverter: true,
         lithium_float: false,
+        battery_device: false,
         chassis_return: true,
         backing: false,
     };
@@ -160,6 +171,7 @@ impl Profile {
                 ("inverter-beside-battery", word) => p.answers.inverter_beside_battery = word == "sealed",
                 ("floating-inverter", word) => p.answers.floating_inverter = word == "one-appliance",
                 ("lithium-float", word) => p.answers.lithium_float = word == "any",
+                ("battery-device", word) => p.answers.battery_device = word == "each",
                 ("chassis-return", word) => p.answers.chassis_return = word == "local",
                 ("backing", word) => p.answers.backing = word == "accepted",
                 _ => {}

@@ -176,6 +176,7 @@ fn described(audit: &Audit, edges: impl Iterator<Item = usize>) -> BTreeSet<Stri
             What::Bond { bond, .. } => format!("bond {bond:?}"),
             What::Contact(_) => "contact".to_owned(),
             What::Joint => "joint".to_owned(),
+            What::Strap { ohm, .. } => format!("link {ohm:?}"),
         };
         all.insert(format!("{} {} {what}", a.name, b.name));
         // A conductor that ends at a piece says nothing of what else is set inside it.

@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::{battery_volts, nominal_system};
+use crate::network::{nominal_system, series_and_parallel};
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -26,7 +26,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             }
             let (p, q) = (&ctx.rig.pieces[a.piece], &ctx.rig.pieces[b.piece]);
             let chemistry = |p: &crate::rig::Piece| p.word("chemistry").map(str::to_owned);
-            let (volts, other) = (nominal_system(battery_volts(p)), nominal_system(battery_volts(q)));
+            let (volts, other) = (nominal_system(a.volts), nominal_system(b.volts));
             let names = format!("{} and {}", ctx.piece_words(a.piece), ctx.piece_words(b.piece));
             let (severity, words, line) = match (chemistry(p), chemistry(q)) {
                 _ if (volts - other).abs() > ctx.profile.thresholds.mixed_v => (
@@ -53,6 +53,30 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&META, severity, &subject, format!("{names} lie in parallel and {words}."));
             f.evidence.push(line);
             f.evidence.push("As parked, both terminals of the two hang together.".to_owned());
+            f.pieces = vec![p.id.clone(), q.id.clone()];
+            found.push(f);
+        }
+    }
+    for top in &stores {
+        for lower in &top.below {
+            let (p, q) = (&ctx.rig.pieces[top.piece], &ctx.rig.pieces[*lower]);
+            let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge).map(|c| c * series_and_parallel(p).1);
+            let (severity, words, line) = match (p.word("chemistry"), q.word("chemistry"), ah(p), ah(q)) {
+                (Some(x), Some(y), ..) if x != y => {
+                    (Severity::BeforeUse, "are of different chemistry", format!("{x} below {y}."))
+                }
+                (_, _, Some(x), Some(y)) if (x - y).abs() > ctx.profile.thresholds.mixed_ah * x.max(y) => (
+                    Severity::Soon,
+                    "are of different capacity: the smaller is emptied and filled first, past its limits",
+                    format!("{} Ah in series with {} Ah.", short(x), short(y)),
+                ),
+                _ => continue,
+            };
+            let names = format!("{} and {}", ctx.piece_words(top.piece), ctx.piece_words(*lower));
+            let subject = format!("{}+{}", p.id, q.id);
+            let mut f = ctx.finding(&META, severity, &subject, format!("{names} lie in series and {words}."));
+            f.evidence.push(line);
+            f.evidence.push("One current passes both, and one charger fills both.".to_owned());
             f.pieces = vec![p.id.clone(), q.id.clone()];
             found.push(f);
         }

@@ -1,8 +1,8 @@
 //! Batteries in parallel that do not share alike.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::network::{Case, DcNet, series_and_parallel};
-use crate::units::{Dimension, short};
+use crate::network::{Case, Consumer, DcNet};
+use crate::units::{Dimension, apart, short};
 
 pub(super) static META: Meta = Meta {
     slug: "battery-sharing",
@@ -12,81 +12,142 @@ pub(super) static META: Meta = Meta {
     source: "computed from resistances; a quarter above the mean as the measure is common practice, no source",
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+/// One battery, or a string of them in series, with what it gives of a load.
+struct Share {
+    name: String,
+    piece: usize,
+    ohm: f64,
+    ah: f64,
+    amps: f64,
+    /// Its maker's greatest current, A.
+    limit_a: Option<f64>,
+}
+
+/// What a load takes from each battery.
+struct Drawn<'a> {
+    load: &'a Consumer,
+    amps: f64,
+    shares: Vec<Share>,
+}
+
+impl Drawn<'_> {
+    /// Fair share of one battery, A.
+    fn fair(&self, of: &Share) -> f64 {
+        self.amps * of.ah / self.shares.iter().map(|s| s.ah).sum::<f64>()
+    }
+
+    /// The battery that gives most for its capacity.
+    fn hardest(&self) -> Option<&Share> {
+        self.shares.iter().max_by(|a, b| (a.amps / a.ah).total_cmp(&(b.amps / b.ah)))
+    }
+
+    fn ratio(&self) -> f64 {
+        self.hardest().map_or(0.0, |s| s.amps / self.fair(s))
+    }
+
+    /// The battery that is asked most beyond its maker's figure, with that figure, A.
+    fn beyond(&self) -> Option<(&Share, f64)> {
+        let over = self.shares.iter().filter_map(|s| Some((s, s.limit_a.filter(|l| s.amps > l * (1.0 + 1e-6))?)));
+        over.max_by(|a, b| (a.0.amps / a.1).total_cmp(&(b.0.amps / b.1)))
+    }
+}
+
+/// What each load that is not small beside the largest draws from the batteries that feed it, as parked.
+fn drawn<'a>(ctx: &'a Context) -> Vec<Drawn<'a>> {
     let net = ctx.net;
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
     let dc = DcNet::new(ctx.rig, net, Case::Typical, |e| parked.closed(net, e));
     if dc.cells.len() < 2 {
         return Vec::new();
     }
-    // The load that is asked most of: the largest consumer that these batteries feed.
-    let largest = net.consumers.iter().filter(|c| !c.ac).filter_map(|c| {
-        let (plus, minus) = (dc.at(c.plus)?, dc.at(c.minus)?);
-        let fed = parked.live.sources_at(net, c.plus).count() > 0;
-        Some((c.current_a.filter(|_| fed)?, plus, minus, c))
-    });
-    let Some((amps, plus, minus, consumer)) = largest.max_by(|a, b| a.0.total_cmp(&b.0)) else { return Vec::new() };
-    if dc.cells.len() < 2 {
-        return Vec::new();
-    }
-    let Ok(factored) = dc.factored() else { return Vec::new() };
-    let Ok(shares) = factored.shares(&[(plus, minus, amps)]) else { return Vec::new() };
-    // Without load the batteries may still push currents into each other; the load's part is the difference.
-    let Ok(idle) = factored.shares(&[]) else { return Vec::new() };
-    let feeding: Vec<(usize, f64, f64)> = dc
-        .cells
+    let fed = |c: &&Consumer| !c.ac && parked.live.sources_at(net, c.plus).count() > 0;
+    let loads: Vec<(&Consumer, f64, usize, usize)> = net
+        .consumers
         .iter()
-        .zip(shares.iter().zip(&idle))
-        .filter(|(_, (s, i))| (*s - *i).abs() > amps * 1e-3)
-        .map(|(c, (s, i))| {
-            let p = &ctx.rig.pieces[c.piece];
-            let (_, count) = series_and_parallel(p);
-            (c.piece, s - i, p.si("capacity", Dimension::Charge).unwrap_or(100.0) * count)
-        })
+        .filter(fed)
+        .filter_map(|c| Some((c, c.current_a?, dc.at(c.plus)?, dc.at(c.minus)?)))
         .collect();
-    if feeding.len() < 2 {
-        return Vec::new();
+    let largest = loads.iter().map(|l| l.1).fold(0.0, f64::max);
+    // Without load the batteries may still push currents into each other; the load's part is the difference.
+    let Ok(factored) = dc.factored() else { return Vec::new() };
+    let Ok(idle) = factored.shares(&[]) else { return Vec::new() };
+    // Of those in series the top one stands for all: one current passes them.
+    let lower: Vec<usize> = net.sources.iter().flat_map(|s| s.below.iter().copied()).collect();
+    let mut list = Vec::new();
+    for (load, amps, plus, minus) in loads.into_iter().filter(|l| l.1 > 0.0 && l.1 >= 0.5 * largest) {
+        let Ok(now) = factored.shares(&[(plus, minus, amps)]) else { continue };
+        let cells = dc.cells.iter().zip(now.iter().zip(&idle)).filter(|(c, _)| !lower.contains(&c.piece));
+        let mut shares: Vec<Share> = Vec::new();
+        for (cell, (now, idle)) in cells {
+            let p = &ctx.rig.pieces[cell.piece];
+            let several = net.stores.iter().filter(|s| s.piece == cell.piece).count() > 1;
+            let name = ctx.piece_words(cell.piece);
+            shares.push(Share {
+                name: if several { format!("number {} of {name}", cell.number) } else { name },
+                piece: cell.piece,
+                ohm: cell.ohm,
+                ah: p.si("capacity", Dimension::Charge).unwrap_or(100.0),
+                amps: now - idle,
+                limit_a: p.si("discharge", Dimension::Current),
+            });
+        }
+        shares.retain(|s| s.amps.abs() > amps * 1e-3);
+        if shares.len() > 1 {
+            list.push(Drawn { load, amps, shares });
+        }
     }
-    let total_ah: f64 = feeding.iter().map(|f| f.2).sum();
-    let mean = amps / total_ah;
-    let Some(&(piece, share, ah)) = feeding.iter().max_by(|a, b| (a.1 / a.2).total_cmp(&(b.1 / b.2))) else {
-        return Vec::new();
+    list
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let list = drawn(ctx);
+    let uneven = list.iter().filter(|d| d.ratio() > ctx.profile.thresholds.share);
+    let uneven = uneven.max_by(|a, b| a.ratio().total_cmp(&b.ratio()));
+    // Within a bank that may give the whole, one battery of it may be asked too much.
+    let whole = |d: &Drawn| d.shares.iter().filter_map(|s| s.limit_a).sum::<f64>() >= d.amps;
+    let beyond = list.iter().filter(|d| whole(d)).find(|d| d.beyond().is_some());
+    let Some(d) = uneven.or(beyond) else { return Vec::new() };
+    let (Some(hardest), amps) = (d.beyond().map(|b| b.0).or(d.hardest()), d.amps) else { return Vec::new() };
+    let load = ctx.piece_words(d.load.piece);
+    let (fair, ratio) = (d.fair(hardest), hardest.amps / d.fair(hardest));
+    let statement = match d.beyond() {
+        Some((s, limit)) => {
+            let (gives, may) = apart(s.amps, limit);
+            format!("{} gives {gives} A of the {} A for {load} and may give {may} A.", s.name, short(amps))
+        }
+        None => format!(
+            "{} gives {} A of the {} A for {load}: {} times its fair share.",
+            hardest.name,
+            short(hardest.amps),
+            short(amps),
+            short(ratio)
+        ),
     };
-    let ratio = share / ah / mean;
-    if ratio <= ctx.profile.thresholds.share {
-        return Vec::new();
-    }
-    let p = &ctx.rig.pieces[piece];
-    let statement = format!(
-        "{} gives {} A of the {} A for {}: {} times its fair share.",
-        ctx.piece_words(piece),
-        short(share),
-        short(amps),
-        ctx.piece_words(consumer.piece),
-        short(ratio)
-    );
-    let mut f = ctx.finding(&META, Severity::Soon, &p.id, statement);
-    f.evidence.push(format!("Load: {}.", consumer.working));
-    for (cell, (_, share, ah)) in dc.cells.iter().filter(|c| feeding.iter().any(|f| f.0 == c.piece)).zip(&feeding) {
+    let id = ctx.id(hardest.piece);
+    let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+    f.evidence.push(format!("Load: {}.", d.load.working));
+    for s in &d.shares {
         f.evidence.push(format!(
             "{}: {} mohm inside, {} Ah, {} A.",
-            ctx.piece_words(cell.piece),
-            short(cell.ohm * 1000.0),
-            short(*ah),
-            short(*share)
+            s.name,
+            short(s.ohm * 1000.0),
+            short(s.ah),
+            short(s.amps)
         ));
     }
     f.evidence.push(format!(
         "Fair share: {} A × {} Ah / {} Ah = {} A; {} A / {} A = {}.",
         short(amps),
-        short(ah),
-        short(total_ah),
-        short(mean * ah),
-        short(share),
-        short(mean * ah),
+        short(hardest.ah),
+        short(d.shares.iter().map(|s| s.ah).sum::<f64>()),
+        short(fair),
+        short(hardest.amps),
+        short(fair),
         short(ratio)
     ));
-    f.evidence.push("Conductors cold and of nominal area; where inside resistances are not stated the typical one of the chemistry is used.".to_owned());
-    f.pieces = feeding.iter().map(|f| ctx.id(f.0).to_owned()).collect();
+    f.evidence.push("Conductors and links cold and of nominal area; where inside resistances are not stated the typical one of the chemistry is used.".to_owned());
+    let mut pieces: Vec<String> = d.shares.iter().map(|s| ctx.id(s.piece).to_owned()).collect();
+    pieces.dedup();
+    f.pieces = pieces;
     vec![f]
 }

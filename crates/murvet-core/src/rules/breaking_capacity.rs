@@ -63,8 +63,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let battery = &ctx.rig.pieces[bank];
-        let volts = full_volts(battery);
-        let (ohm, stated) = internal_ohm(battery, Case::Strong);
+        let stack = net.sources.iter().find(|s| s.kind == SourceKind::Battery && s.piece == bank);
+        let parts: Vec<usize> = stack.map_or_else(|| vec![bank], |s| s.stack().collect());
+        let inside: Vec<(f64, bool)> = parts.iter().map(|p| internal_ohm(&ctx.rig.pieces[*p], Case::Strong)).collect();
+        let volts: f64 = parts.iter().map(|p| full_volts(&ctx.rig.pieces[*p])).sum();
+        let (ohm, stated) = (inside.iter().map(|i| i.0).sum::<f64>(), inside.iter().all(|i| i.1));
         let name = ctx.piece_words(*piece);
         let lithium = matches!(battery.word("chemistry"), Some("lifepo4" | "nickel-lithium") | None);
         let known = capacity(ctx, *piece, volts);

@@ -2,7 +2,7 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{battery_volts, full_volts, series_and_parallel};
+use crate::network::{Source, battery_volts, full_volts, series_and_parallel};
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -16,13 +16,37 @@ pub(super) static META: Meta = Meta {
     source: "the battery maker's figures; chemistry defaults where these are unseen: common practice, no source",
 };
 
+/// Highest charge voltage of one cell of a chemistry, V: makers' usual figures, common practice, no source.
+const CELL_V: [(&str, f64); 5] =
+    [("flooded", 2.48), ("agm", 2.46), ("gel", 2.4), ("lifepo4", 3.65), ("nickel-lithium", 4.2)];
+
+/// Highest charge voltage of a battery with those in series below it, V, and how it was found.
+pub(crate) fn highest_of_stack(ctx: &Context, bank: &Source) -> Option<(f64, String)> {
+    let parts: Option<Vec<(f64, String)>> = bank.stack().map(|p| highest_charge(&ctx.rig.pieces[p])).collect();
+    let mut parts = parts?;
+    if parts.len() == 1 {
+        return parts.pop();
+    }
+    let how: Vec<&str> = parts.iter().map(|p| p.1.as_str()).collect();
+    Some((parts.iter().map(|p| p.0).sum(), format!("in series: {}", how.join("; "))))
+}
+
 /// Highest charge voltage of a bank, V, and how it was found.
-pub(super) fn highest_charge(p: &Piece) -> Option<(f64, String)> {
+fn highest_charge(p: &Piece) -> Option<(f64, String)> {
     let (count, _) = series_and_parallel(p);
     if let Some(v) = p.si("absorption", Dimension::Voltage) {
         return Some((v * count, format!("{} V × {} in series, the maker's figure", short(v), short(count))));
     }
-    let factor = table("charge-volts").get(p.word("chemistry")?, 0)?;
+    let chemistry = p.word("chemistry")?;
+    let cell = CELL_V.iter().find(|(c, _)| *c == chemistry).map(|(_, v)| *v);
+    if let (Some(cells), Some(cell)) = (p.si("cells", Dimension::Count), cell) {
+        let volts = cells * count * cell;
+        return Some((
+            volts,
+            format!("{} cells × {cell} V, usual for its chemistry, = {} V", short(cells * count), short(volts)),
+        ));
+    }
+    let factor = table("charge-volts").get(chemistry, 0)?;
     let volts = battery_volts(p);
     Some((
         volts * factor,
@@ -51,13 +75,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     continue;
                 }
                 let subject = format!("{}>{}", charger.id, battery.id);
-                let Some((highest, how)) = highest_charge(battery) else { continue };
-                let stated = battery.attrs.contains_key("absorption");
-                let lowest = battery.word("chemistry").and_then(|c| table("charge-volts").get(c, 1)).unwrap_or(0.0)
-                    * battery_volts(battery);
+                let Some((highest, how)) = highest_of_stack(ctx, b) else { continue };
+                let stated = b.stack().all(|p| ctx.rig.pieces[p].attrs.contains_key("absorption"));
+                let lowest =
+                    battery.word("chemistry").and_then(|c| table("charge-volts").get(c, 1)).unwrap_or(0.0) * b.volts;
                 let names = (ctx.piece_words(s.piece), ctx.piece_words(b.piece));
                 // A tenth of a volt in a 12 V system is within any display.
-                let slack = ctx.profile.thresholds.charge_slack * battery_volts(battery);
+                let slack = ctx.profile.thresholds.charge_slack * b.volts;
                 let (severity, words, line) = if volts > highest + slack {
                     (
                         Severity::BeforeUse,
@@ -70,7 +94,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                         "too little to fill it",
                         format!("{} V < {} V, usual for its chemistry.", short(volts), short(lowest)),
                     )
-                } else if let Some(f) = floats(ctx, s.piece, b.piece, highest) {
+                } else if let Some(f) = floats(ctx, s.piece, b, highest) {
                     found.push(f);
                     continue;
                 } else {
@@ -92,12 +116,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 }
 
 /// A charger that holds a full bank at too high a voltage.
-fn floats(ctx: &Context, charger: usize, battery: usize, highest: f64) -> Option<Finding> {
+fn floats(ctx: &Context, charger: usize, bank: &Source, highest: f64) -> Option<Finding> {
+    let battery = bank.piece;
     let (c, b) = (&ctx.rig.pieces[charger], &ctx.rig.pieces[battery]);
     let float = c.si("float", Dimension::Voltage)?;
     let lithium = matches!(b.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
-    let slack = ctx.profile.thresholds.charge_slack * battery_volts(b);
-    let rest = full_volts(b);
+    let slack = ctx.profile.thresholds.charge_slack * bank.volts;
+    let rest: f64 = bank.stack().map(|p| full_volts(&ctx.rig.pieces[p])).sum();
     let (severity, line) = if float > highest + slack {
         (Severity::BeforeUse, format!("{} V > {} V, the highest it may be charged to.", short(float), short(highest)))
     } else if lithium && !ctx.profile.answers.lithium_float && float > rest + slack {

@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{battery_volts, series_and_parallel};
+use crate::network::series_and_parallel;
 use crate::states::State;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -209,12 +209,15 @@ fn hours(ctx: &Context, battery: usize, low_w: f64, high_w: f64, evidence: &mut 
     let ah = ah * series_and_parallel(p).1;
     let chemistry = table("chemistry");
     let usable = p.word("chemistry").and_then(|c| chemistry.get(c, 0)).unwrap_or(0.5);
-    let wh = ah * battery_volts(p) * usable;
+    // With those below it in series.
+    let own = ctx.net.sources.iter().filter(|s| s.kind == SourceKind::Battery && s.piece == battery);
+    let volts = own.map(|s| s.volts).fold(0.0, f64::max);
+    let wh = ah * volts * usable;
     if low_w > 0.0 && high_w > 0.0 {
         evidence.push(format!(
             "{} Ah × {} V × {} usable = {} Wh; flat after {} to {} hours.",
             short(ah),
-            short(battery_volts(p)),
+            short(volts),
             short(usable),
             short(wh),
             short(wh / high_w),

@@ -28,8 +28,20 @@ fn wrong(a: Role, b: Role) -> Option<(Severity, &'static str)> {
     }
 }
 
+/// Metal that joins the negative post of a battery to the positive of the next in series: no fault.
+fn between_series(ctx: &Context) -> Vec<bool> {
+    let net = ctx.net;
+    let label = ctx.joined(|e| !matches!(e.what, What::Contact(_) | What::Bond { .. }));
+    let stacks = net.sources.iter().filter(|s| !s.below.is_empty());
+    let upper = |piece: usize| net.stores.iter().filter(move |s| s.piece == piece).map(|s| s.plus);
+    let mids: Vec<u32> = stacks.flat_map(|s| s.below.iter()).flat_map(|p| upper(*p)).map(|n| label[n]).collect();
+    let frame = |l: u32| (0..net.nodes.len()).any(|n| label[n] == l && net.nodes[n].role == Role::Earth);
+    (0..net.nodes.len()).map(|n| mids.contains(&label[n]) && !frame(label[n])).collect()
+}
+
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
+    let series = between_series(ctx);
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     for edge in &net.edges {
         if !matches!(edge.what, What::Wire(_) | What::Joint) {
@@ -37,6 +49,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         }
         let (a, b) = (&net.nodes[edge.a], &net.nodes[edge.b]);
         let Some((severity, words)) = wrong(a.duty, b.duty) else { continue };
+        if series[edge.a] && matches!((a.duty, b.duty), (Role::Plus, Role::Minus) | (Role::Minus, Role::Plus)) {
+            continue;
+        }
         let (subject, spot) = match edge.what {
             What::Wire(w) => (ctx.wire_subject(w), Some(net.wires[w].spot)),
             _ => (format!("{}--{}", a.name, b.name), None),

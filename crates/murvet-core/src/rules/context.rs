@@ -3,7 +3,7 @@
 use super::islands::{self, Island};
 use super::{Certainty, Finding, Meta, Severity, Target, protection, views};
 use crate::catalogue::Kind;
-use crate::network::{Edge, Network, Union, What, WireSpot};
+use crate::network::{Edge, Network, Union, What, WireSpot, bank_links};
 use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
 use crate::rig::Rig;
 use crate::states::{Explored, State};
@@ -24,6 +24,7 @@ pub struct Context<'a> {
     ampacities: Vec<Ampacity>,
     ampacity_of: Vec<usize>,
     groups: Vec<Vec<usize>>,
+    links: Vec<bool>,
     protection: OnceCell<Vec<protection::Group>>,
     whole: OnceCell<Vec<u32>>,
     islands: OnceCell<Vec<Island<'a>>>,
@@ -70,6 +71,7 @@ impl<'a> Context<'a> {
             ampacities,
             ampacity_of,
             groups,
+            links: bank_links(rig, net),
             protection: OnceCell::new(),
             whole: OnceCell::new(),
             islands: OnceCell::new(),
@@ -87,6 +89,11 @@ impl<'a> Context<'a> {
     /// and length.
     pub fn parallel(&self, wire: usize) -> &[usize] {
         &self.groups[wire]
+    }
+
+    /// Whether a wire is a link between batteries of one bank, and so part of the source.
+    pub(super) fn is_link(&self, wire: usize) -> bool {
+        self.links[wire]
     }
 
     /// From how many outlets and appliances on a floating source is no separation any more.

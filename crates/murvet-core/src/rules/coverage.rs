@@ -69,6 +69,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         &[
             ("batteries in parallel that do not share alike", Rule("battery-sharing")),
             ("mixed chemistries, voltages or capacities", Rule("battery-mixed")),
+            ("a device of another voltage than its bank or supply", Rule("voltage-unlike")),
             ("chargers that add up to more than the bank may take", Rule("charge-sum")),
             ("an inverter that asks more than the bank may give", Rule("discharge-limit")),
             ("a charger set for another battery", Rule("charge-voltage")),

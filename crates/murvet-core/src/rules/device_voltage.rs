@@ -4,7 +4,7 @@ use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 use crate::rules::array_voltage::cold_volts;
-use crate::rules::charge_voltage::highest_charge;
+use crate::rules::charge_voltage::highest_of_stack;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -49,7 +49,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let source = &ctx.rig.pieces[s.piece];
             match s.kind {
                 SourceKind::Battery => {
-                    highest_charge(source).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                    highest_of_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
                 }
                 SourceKind::Array => {
                     cold_volts(ctx, source).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))

@@ -18,17 +18,24 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
         let battery = &ctx.rig.pieces[b.piece];
-        let Some(limit) = battery.si("discharge", Dimension::Current) else { continue };
+        // Of several in series the weakest governs.
+        let weakest = |s: &crate::network::Source| {
+            let all = s.stack().filter_map(|p| {
+                let p = &ctx.rig.pieces[p];
+                Some(p.si("discharge", Dimension::Current)? * series_and_parallel(p).1)
+            });
+            all.min_by(f64::total_cmp)
+        };
         let (_, parallel) = series_and_parallel(battery);
+        let Some(limit) = weakest(b).map(|a| a / parallel) else { continue };
         let Some(parked) = ctx.states.states.first() else { continue };
         let own = |n: usize| parked.live.part[n] == parked.live.part[b.plus];
         // Like batteries beside it share the load.
         let beside = net.sources.iter().filter(|s| s.kind == SourceKind::Battery && own(s.plus));
         let limit_a: f64 = beside
             .map(|s| {
-                let p = &ctx.rig.pieces[s.piece];
-                let (_, n) = series_and_parallel(p);
-                p.si("discharge", Dimension::Current).unwrap_or(limit) * n
+                let (_, n) = series_and_parallel(&ctx.rig.pieces[s.piece]);
+                weakest(s).unwrap_or(limit * n)
             })
             .sum();
         let inverters = net.consumers.iter().filter(|c| {

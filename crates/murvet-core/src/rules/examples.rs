@@ -66,6 +66,7 @@ static EXAMPLES: &[(&str, &str)] = &[
     ("thresholds-order", include_str!("examples/thresholds-order.rig")),
     ("transfer-oscillates", include_str!("examples/transfer-oscillates.rig")),
     ("vital-switched", include_str!("examples/vital-switched.rig")),
+    ("voltage-unlike", include_str!("examples/voltage-unlike.rig")),
 ];
 
 /// The rig that breaks a rule, in notation.

@@ -32,6 +32,15 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if through.is_empty() {
             continue;
         }
+        // The management's own contactor parts the battery from everything: it is made for that, and is judged by what
+        // obeys the same unit (`management-ignored`).
+        let own = |s: &&crate::network::Source| {
+            let word = ctx.rig.pieces[s.piece].word("management");
+            s.kind == SourceKind::Battery && word == Some("management-contactor") && part[s.plus] != part[far]
+        };
+        if ctx.rig.pieces[piece].flag("listens") && net.sources.iter().any(|s| own(&s)) {
+            continue;
+        }
         let statement = format!("{} stands between the battery and {}.", ctx.piece_words(piece), through.join(", "));
         let mut f = ctx.finding(&META, Severity::Soon, ctx.id(piece), statement);
         f.evidence.push(format!(

@@ -1,49 +1,142 @@
-//! A device that does not obey a management unit which can only signal.
+//! A device that does not obey a management unit which cannot open by itself, or opens a contactor under it.
 
 use super::{Context, Finding, Hazard, Meta, Severity, distinct};
-use crate::catalogue::{Kind, SourceKind};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::{Network, Source, What};
+use crate::rig::Piece;
+use crate::units::short;
 
 pub(super) static META: Meta = Meta {
     slug: "management-ignored",
     hazard: Hazard::Battery,
-    statement: "Where a battery's management only signals, every charger and every large load listens and is set to listen.",
-    why: "Nothing disconnects by itself then: one charger that does not listen overcharges a cell that the unit has long reported.",
+    statement: "Where a battery's management only signals, every charger and every large load listens and is set to listen; where it opens a contactor, nothing charges on behind it and no inverter meets it uncharged.",
+    why: "Nothing disconnects by itself then: one charger that does not listen overcharges a cell that the unit has long reported. A contactor that opens under charge leaves the charger on the loads alone; one that closes onto empty capacitors welds.",
     source: "common practice, no source",
 };
 
+/// From here on a DC appliance can empty a bank past its end in a night, A (common practice, no source).
+const LARGE_A: f64 = 5.0;
+
+/// Labels of the positive side with everything taken away that opens at a signal or at a low battery.
+fn without_obeying(ctx: &Context) -> Vec<u32> {
+    let net = ctx.net;
+    ctx.joined(|e| {
+        let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p)).map(|p| &ctx.rig.pieces[p]);
+        let opens = piece
+            .is_some_and(|p| p.kind == Kind::LoadDisconnect && (p.flag("listens") || p.attrs.contains_key("cut-off")));
+        let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Any);
+        live(e.a) && live(e.b) && !opens && !matches!(e.what, What::Bond { .. })
+    })
+}
+
+/// Pieces that charge into a part, and pieces that draw much from it, without obeying.
+fn deaf<'a>(ctx: &'a Context, bank: &Source, part: &[u32], far: usize, loads: Option<&[u32]>) -> Vec<&'a str> {
+    let net: &Network = ctx.net;
+    let here = |n: usize| part[n] == part[far];
+    let charges = net.sources.iter().filter(|s| {
+        let kind = ctx.rig.pieces[s.piece].kind;
+        !s.kind.is_ac() && !matches!(kind, Kind::Battery | Kind::Array | Kind::Tow) && here(s.plus)
+    });
+    let draws = net.consumers.iter().filter(|c| {
+        let large = |p: &Piece| p.kind == Kind::DcLoad && !c.vital && c.current_a.is_some_and(|a| a >= LARGE_A);
+        let p = &ctx.rig.pieces[c.piece];
+        let inverts = matches!(p.kind, Kind::Inverter | Kind::InverterCharger) && here(c.plus);
+        inverts || (large(p) && loads.is_some_and(|l| l[c.plus] == l[bank.plus]))
+    });
+    let listens = |p: &usize| ctx.rig.pieces[*p].flag("listens");
+    let all = charges.map(|s| s.piece).chain(draws.map(|c| c.piece)).filter(|p| !listens(p));
+    distinct(all.map(|p| ctx.id(p)).collect())
+}
+
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let part = ctx.whole();
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-        let battery = &ctx.rig.pieces[b.piece];
-        if battery.word("management") != Some("management-signal") {
-            continue;
+        match ctx.rig.pieces[b.piece].word("management") {
+            Some("management-signal") => found.extend(only_signals(ctx, b)),
+            Some("management-contactor") => found.extend(opens_contactor(ctx, b)),
+            _ => {}
         }
-        let charges = net.sources.iter().filter(|s| {
-            let kind = ctx.rig.pieces[s.piece].kind;
-            !s.kind.is_ac() && !matches!(kind, Kind::Battery | Kind::Array | Kind::Tow) && part[s.plus] == part[b.plus]
-        });
-        let draws = net.consumers.iter().filter(|c| {
-            matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger)
-                && part[c.plus] == part[b.plus]
-        });
-        let deaf: Vec<&str> = charges
-            .map(|s| s.piece)
-            .chain(draws.map(|c| c.piece))
-            .filter(|p| !ctx.rig.pieces[*p].flag("listens"))
-            .map(|p| ctx.id(p))
-            .collect();
-        let deaf = distinct(deaf);
-        if deaf.is_empty() {
-            continue;
-        }
-        let statement = format!("{} do not listen to the management of {}.", deaf.join(", "), ctx.piece_words(b.piece));
-        let mut f = ctx.finding(&META, Severity::Soon, &battery.id, statement);
-        f.evidence.push("Its management opens nothing itself: it only signals.".to_owned());
-        f.evidence.push(format!("On the same bank without a link that is obeyed: {}.", deaf.join(", ")));
-        f.pieces = std::iter::once(battery.id.as_str()).chain(deaf).map(str::to_owned).collect();
-        found.push(f);
     }
     found
+}
+
+fn only_signals(ctx: &Context, b: &Source) -> Option<Finding> {
+    let loads = without_obeying(ctx);
+    let deaf = deaf(ctx, b, ctx.whole(), b.plus, Some(&loads));
+    if deaf.is_empty() {
+        return None;
+    }
+    let statement = format!("{} do not listen to the management of {}.", deaf.join(", "), ctx.piece_words(b.piece));
+    let id = ctx.id(b.piece);
+    let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+    f.evidence.push("Its management opens nothing itself: it only signals.".to_owned());
+    f.evidence.push(format!("On the same bank without a link that is obeyed: {}.", deaf.join(", ")));
+    f.evidence.push(format!(
+        "Appliances count from {} A; a load disconnect that listens, or has a cut-off of its own, obeys for what hangs on it.",
+        short(LARGE_A)
+    ));
+    f.pieces = std::iter::once(id).chain(deaf).map(str::to_owned).collect();
+    Some(f)
+}
+
+/// The unit's own contactor: what charges behind it must stop first, and an inverter's capacitors be charged first.
+fn opens_contactor(ctx: &Context, b: &Source) -> Option<Finding> {
+    let net = ctx.net;
+    let id = ctx.id(b.piece);
+    let own = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Any);
+    let contactor = |e: &crate::network::Edge| {
+        let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p));
+        piece.filter(|p| ctx.rig.pieces[*p].kind == Kind::LoadDisconnect && ctx.rig.pieces[*p].flag("listens"))
+    };
+    let part = ctx.joined(|e| own(e.a) && own(e.b) && contactor(e).is_none() && !matches!(e.what, What::Bond { .. }));
+    // A contactor that obeys, with the battery on one side of it alone.
+    let gates: Vec<(usize, usize)> = net
+        .edges
+        .iter()
+        .filter_map(|e| {
+            let piece = contactor(e)?;
+            let far = [e.a, e.b].into_iter().find(|n| part[*n] != part[b.plus])?;
+            (part[e.a] == part[b.plus] || part[e.b] == part[b.plus]).then_some((piece, far))
+        })
+        .collect();
+    let mut lines = Vec::new();
+    let mut pieces = vec![id.to_owned()];
+    let behind = |n: usize| gates.iter().any(|(_, far)| part[*far] == part[n]);
+    // What still hangs on the battery itself when the contactor has opened.
+    let past: Vec<&str> = deaf(ctx, b, &part, b.plus, None);
+    if gates.is_empty() || !past.is_empty() {
+        let what = if gates.is_empty() {
+            "no contactor that obeys it was found".to_owned()
+        } else {
+            format!("{} lie past it", past.join(", "))
+        };
+        lines.push(format!("It opens a contactor, and {what}."));
+    }
+    for (gate, far) in &gates {
+        let deaf = deaf(ctx, b, &part, *far, None);
+        if !deaf.is_empty() {
+            lines.push(format!("{} do not stop before {} opens.", deaf.join(", "), ctx.id(*gate)));
+            pieces.extend(deaf.into_iter().map(str::to_owned));
+        }
+        let inverts = net
+            .consumers
+            .iter()
+            .any(|c| matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger) && behind(c.plus));
+        if inverts && !ctx.rig.pieces[*gate].flag("pre-charge") {
+            lines.push(format!("{} closes onto an inverter without pre-charge.", ctx.id(*gate)));
+            pieces.push(ctx.id(*gate).to_owned());
+        }
+    }
+    let first = lines.first()?.clone();
+    let name = ctx.piece_words(b.piece);
+    let statement = format!(
+        "The contactor of the management of {name} is not served: {}",
+        first.trim_end_matches('.').to_owned() + "."
+    );
+    let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+    f.evidence.extend(lines);
+    pieces.dedup();
+    f.pieces = pieces;
+    Some(f)
 }

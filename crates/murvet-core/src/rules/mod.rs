@@ -24,7 +24,7 @@ mod cable_ampacity;
 mod cable_drop;
 mod cable_minimum;
 mod charge_sum;
-mod charge_voltage;
+pub(crate) mod charge_voltage;
 mod charger_loop;
 mod chassis_bond;
 mod chassis_return;
@@ -72,6 +72,7 @@ mod supply_fault;
 mod thresholds_order;
 mod views;
 mod vital_switched;
+mod voltage_unlike;
 
 pub mod protection;
 
@@ -356,6 +357,7 @@ pub static RULES: &[Rule] = &[
     (&dc_balance::META, dc_balance::find),
     (&pins_live::META, pins_live::find),
     (&vital_switched::META, vital_switched::find),
+    (&voltage_unlike::META, voltage_unlike::find),
     (&array_drop::META, array_drop::find),
     (&fault_clearing::META, fault_clearing::find),
     (&devices_in_series::META, devices_in_series::find),

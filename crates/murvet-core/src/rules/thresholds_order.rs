@@ -48,7 +48,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 if s.piece == index || (low.is_none() && high.is_none()) || !joined(s.piece) {
                     continue;
                 }
-                let (count, _) = series_and_parallel(b);
+                // Of several in series the first to open parts them all: like ones count together.
+                let (own, _) = series_and_parallel(b);
+                let count = own * (1 + s.below.len()) as f64;
                 others = true;
                 pieces.push(b.id.clone());
                 above(

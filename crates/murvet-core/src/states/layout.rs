@@ -37,7 +37,7 @@ impl Layout {
     pub(super) fn new(net: &Network) -> Layout {
         let join = |what: &What| match what {
             What::Wire(_) => Join::Wire,
-            What::Joint => Join::Joint,
+            What::Joint | What::Strap { .. } => Join::Joint,
             What::Device { .. } => Join::Device,
             What::Contact(gate) => Join::Contact(*gate),
             What::Bond { bond, source, .. } => Join::Bond(*bond, *source),

@@ -52,7 +52,8 @@ fn breaks(profile: ProfileId, slug: &str, subject: &str, severity: Severity, tex
 }
 
 /// Findings for which what is right depends on more than the rig says: bought, moved or rewired by judgement.
-const NO_REPAIR: [&str; 21] = [
+const NO_REPAIR: [&str; 22] = [
+    "voltage-unlike",
     "loose-end",
     "device-undersized",
     "thresholds-order",

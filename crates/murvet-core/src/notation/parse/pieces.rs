@@ -166,6 +166,17 @@ impl Parser {
             }
             return;
         }
+        // 2s2p: two in series, two such strings beside each other.
+        let strings = value.text.strip_suffix('p').and_then(|t| t.split_once('s'));
+        if let Some((series, beside)) = strings.filter(|_| spec.attr("strings").is_some())
+            && let (Ok(series), Ok(beside)) = (series.parse::<u32>(), beside.parse::<u32>())
+        {
+            let made = |text: String| Value { from: value.from, ..Value::new(&text) };
+            self.set(piece, located, "count", made(format!("x{}", series.saturating_mul(beside))));
+            self.set(piece, located, "wiring", made("series".to_owned()));
+            self.set(piece, located, "strings", made(format!("x{beside}")));
+            return;
+        }
         if let Some((attr, word)) = spec.bare_word(&value.text) {
             self.set(piece, located, attr.key, Value { from: value.from, ..Value::new(word) });
             return;

@@ -6,8 +6,8 @@ use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 use crate::profiles::ProfileId;
 use crate::rig::{Conductor, Piece, Run, Step, TermRef};
+use crate::rules::charge_voltage::highest_of_stack;
 use crate::rules::protection::greatest_into;
-use crate::tables::table;
 use crate::units::{Dimension, Quantity, short};
 
 /// Voltage classes in which solar controllers are sold, V (common practice, no source).
@@ -161,16 +161,11 @@ impl Maker<'_> {
     pub(super) fn set_charger(&self) -> Vec<Candidate> {
         let [charger, battery] = self.finding.pieces.as_slice() else { return Vec::new() };
         let Some(p) = self.rig.piece(battery) else { return Vec::new() };
-        let (count, _) = crate::network::series_and_parallel(p);
-        let stated = p.si("absorption", Dimension::Voltage).map(|v| v * count);
-        let usual = p
-            .word("chemistry")
-            .and_then(|c| table("charge-volts").get(c, 0))
-            .map(|f| f * crate::network::battery_volts(p));
-        let volts = stated.or(usual);
-        volts
+        let stated = p.attrs.get("absorption");
+        let bank = self.audit.net.sources.iter().find(|s| self.rig.pieces.get(s.piece).is_some_and(|o| o.id == p.id));
+        bank.and_then(|b| highest_of_stack(self.ctx, b))
             .into_iter()
-            .map(|v| {
+            .map(|(v, _)| {
                 let text = format!("{:.1}V", (v * 10.0).floor() / 10.0);
                 let mut c = candidate(
                     format!("Set {charger} to {text}, or replace it by one that can be"),

@@ -229,7 +229,8 @@ pub(super) fn backward(ctx: &Context, state: Option<&State>, of: &[(usize, Vec<u
 
 /// The vehicle maker's starting circuit is outside the audit.
 pub(super) fn exempt(ctx: &Context, wire: usize) -> bool {
-    if ctx.net.wires[wire].cranking {
+    // A link between batteries is part of the source, and judged as one (rule `bank-link`).
+    if ctx.net.wires[wire].cranking || ctx.is_link(wire) {
         return true;
     }
     let Some(edge) = ctx.net.wire_edge(wire) else { return false };

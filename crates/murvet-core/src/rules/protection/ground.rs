@@ -86,7 +86,7 @@ impl<'a> Ground<'a> {
             if !positive(net.nodes[edge.a].duty) || !positive(net.nodes[edge.b].duty) {
                 continue;
             }
-            if matches!(edge.what, What::Joint | What::Contact(_)) && state.closed(net, i) {
+            if matches!(edge.what, What::Joint | What::Strap { .. } | What::Contact(_)) && state.closed(net, i) {
                 pads.join(edge.a, edge.b);
             }
             edges_at[edge.a].push(i);

@@ -248,6 +248,12 @@ pub fn greatest_into(
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
 }
 
+/// What appliances can ask for at a terminal in one state, A: their rated currents, each as far as the devices on its way
+/// let it through.
+pub(super) fn asked_at(ctx: &Context, state: &State, node: usize) -> f64 {
+    ground::Ground::new(ctx, state).asked_at(node, &[])
+}
+
 /// The devices that are to be fitted where one is missing or too far: the conductors' edges and the largest device each
 /// may have, A.
 pub(super) fn fitted(ctx: &Context) -> Vec<(usize, f64)> {
