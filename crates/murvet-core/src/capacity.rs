@@ -3,8 +3,9 @@
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{What, nominal_system, series_and_parallel};
-use crate::profiles::band;
+use crate::network::{Case, Consumer, DcNet, What, nominal_system, series_and_parallel};
+use crate::profiles::{Band, band};
+use crate::rig::Piece;
 use crate::rules::protection::{device_name, is_live_side};
 use crate::states::State;
 use crate::tables::table;
@@ -89,109 +90,391 @@ fn ways(audit: &Audit, state: &State, source: usize) -> Ways {
     ways
 }
 
-/// What these pieces, all on together, bring about in a state. Pieces of unknown current count as off. Where a conductor
-/// has more than one way the shortest is taken: wiring is nearly a tree.
+/// What these pieces, all on together, bring about in a state with the sun on the array. What charges in that state counts
+/// by itself, named or not. Pieces of unknown current count as off. Where a conductor has more than one way the shortest
+/// is taken: wiring is nearly a tree.
 ///
 /// Complexity: one breadth-first search a source, then the length of the way for each piece.
 pub fn running(audit: &Audit, state: &State, on: &[&str]) -> Running {
+    running_in(audit, state, on, true)
+}
+
+/// The same with sun or without.
+pub fn running_in(audit: &Audit, state: &State, on: &[&str], sun: bool) -> Running {
+    let mut tally = Tally::new(audit, state, sun);
+    let mut dead = Vec::new();
     let net = &audit.net;
-    let ctx = audit.context();
-    let thresholds = &audit.rules.thresholds;
-    let mut out = Running::default();
-    let mut through: BTreeMap<usize, f64> = BTreeMap::new();
-    let mut given: BTreeMap<usize, f64> = BTreeMap::new();
-    let mut known: HashMap<usize, Ways> = HashMap::new();
-    let mut draw = |plus: usize, amps: f64, ac: bool, given: &mut BTreeMap<usize, f64>| -> bool {
-        let feeding = |s: &usize| net.sources[*s].kind.is_ac() == ac;
-        // A charger that runs takes the load off the battery as far as it gives; a store comes last.
-        let mut sources: Vec<usize> = state.live.sources_at(net, plus).filter(feeding).collect();
-        sources.sort_by_key(|s| net.sources[*s].kind == SourceKind::Battery);
-        let mut left = amps;
+    let id = |p: usize| audit.assumed.pieces[p].id.as_str();
+    for c in net.consumers.iter().filter(|c| c.ac && on.contains(&id(c.piece))) {
+        let Some(amps) = c.current_a.filter(|_| audit.assumed.pieces[c.piece].kind != Kind::Charger) else { continue };
+        if !tally.appliance(c, amps) {
+            dead.push(id(c.piece).to_owned());
+        }
+    }
+    tally.chargers();
+    // What an inverter gives it takes from its bank, and so does what charges one bank from another.
+    tally.converters();
+    for c in net.consumers.iter().filter(|c| !c.ac && on.contains(&id(c.piece))) {
+        let converts =
+            matches!(audit.assumed.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger | Kind::DcDc);
+        let Some(amps) = c.current_a.filter(|a| *a > 0.0 && !converts) else { continue };
+        if !tally.direct((c.plus, c.minus), amps) {
+            dead.push(id(c.piece).to_owned());
+        }
+    }
+    dead.extend(tally.unfed_chargers(on));
+    tally.told(dead)
+}
+
+/// What each source has given so far, and what has passed each edge.
+struct Tally<'a> {
+    audit: &'a Audit,
+    state: &'a State,
+    sun: bool,
+    through: BTreeMap<usize, f64>,
+    given: BTreeMap<usize, f64>,
+    known: HashMap<usize, Ways>,
+    /// What each charger on mains gives its bank, A, once that is known.
+    charging: BTreeMap<usize, f64>,
+}
+
+impl<'a> Tally<'a> {
+    fn new(audit: &'a Audit, state: &'a State, sun: bool) -> Tally<'a> {
+        Tally {
+            audit,
+            state,
+            sun,
+            through: BTreeMap::new(),
+            given: BTreeMap::new(),
+            known: HashMap::new(),
+            charging: BTreeMap::new(),
+        }
+    }
+
+    fn piece(&self, source: usize) -> &'a Piece {
+        &self.audit.assumed.pieces[self.audit.net.sources[source].piece]
+    }
+
+    /// What a source can give, A: a controller no more than its array, and nothing without sun.
+    fn limit(&self, source: usize) -> f64 {
+        let net = &self.audit.net;
+        let s = &net.sources[source];
+        if !matches!(s.kind, SourceKind::Controller | SourceKind::Array) {
+            return self.charging.get(&source).copied().unwrap_or(s.limit_a);
+        }
+        if !self.sun {
+            return 0.0;
+        }
+        let input = s.input.map(|i| i.0);
+        let arrays = net
+            .sources
+            .iter()
+            .enumerate()
+            .filter(|(o, _)| input.is_some_and(|n| self.state.live.sources_at(net, n).any(|at| at == *o)));
+        let watts: Vec<Option<f64>> = arrays.map(|(o, _)| self.piece(o).si("power", Dimension::Power)).collect();
+        let volts = self.bank_volts(s.plus);
+        match watts.into_iter().sum::<Option<f64>>() {
+            Some(watts) if watts > 0.0 => s.limit_a.min(watts / volts),
+            _ => s.limit_a,
+        }
+    }
+
+    /// Nominal voltage of the bank at a terminal, 12 V where none is there.
+    fn bank_volts(&self, plus: usize) -> f64 {
+        let net = &self.audit.net;
+        let at = self.state.live.sources_at(net, plus).filter(|s| net.sources[*s].kind == SourceKind::Battery);
+        at.map(|s| nominal_system(net.sources[s].volts))
+            .fold(None, |most: Option<f64>, v| Some(most.map_or(v, |m| m.max(v))))
+            .unwrap_or(12.0)
+    }
+
+    fn room(&self, source: usize) -> f64 {
+        (self.limit(source) - self.given.get(&source).copied().unwrap_or(0.0)).max(0.0)
+    }
+
+    /// Books a current from one source along the shortest way to a terminal.
+    fn book(&mut self, source: usize, plus: usize, amps: f64) {
+        *self.given.entry(source).or_default() += amps;
+        let (audit, state) = (self.audit, self.state);
+        let ways = self.known.entry(source).or_insert_with(|| ways(audit, state, source));
+        let mut at = plus;
+        while let Some(&(before, edge)) = ways.get(&at) {
+            *self.through.entry(edge).or_default() += amps;
+            at = before;
+        }
+    }
+
+    /// AC sources at a terminal, an inverter that assists what passes through it last.
+    fn mains_at(&self, plus: usize) -> Vec<usize> {
+        let net = &self.audit.net;
+        let live = self.state.live.sources_at(net, plus).filter(|s| net.sources[*s].kind.is_ac());
+        let mut list: Vec<usize> = live.collect();
+        let part = &self.state.live.part;
+        let helps = |s: usize| part[net.sources[s].plus] == part[plus] && net.sources[s].assists(&self.state.setting);
+        let more: Vec<usize> = (0..net.sources.len()).filter(|&s| helps(s) && !list.contains(&s)).collect();
+        list.extend(more);
+        list
+    }
+
+    /// A current drawn at one hot: each source in turn as far as it gives, the last whatever is left.
+    fn mains(&mut self, plus: usize, amps: f64) -> bool {
+        let sources = self.mains_at(plus);
         let Some(&last) = sources.last() else { return false };
-        for &s in &sources {
-            let room = (net.sources[s].limit_a - given.get(&s).copied().unwrap_or(0.0)).max(0.0);
-            let part = if s == last { left } else { left.min(room) };
-            if part <= 0.0 {
-                continue;
-            }
-            left -= part;
-            *given.entry(s).or_default() += part;
-            let ways = known.entry(s).or_insert_with(|| ways(audit, state, s));
-            let mut at = plus;
-            while let Some(&(before, edge)) = ways.get(&at) {
-                if matches!(net.edges[edge].what, What::Device { .. }) {
-                    *through.entry(edge).or_default() += part;
-                }
-                at = before;
+        let mut left = amps;
+        for s in sources {
+            let part = if s == last { left } else { left.min(self.room(s)) };
+            if part > 0.0 {
+                left -= part;
+                self.book(s, plus, part);
             }
         }
         true
-    };
-    // Mains first: what an inverter gives it takes from its bank.
-    for ac in [true, false] {
-        for c in net.consumers.iter().filter(|c| c.ac == ac) {
-            let converter = matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger);
-            let amps = if converter {
-                let out: f64 = given
-                    .iter()
-                    .filter(|(s, _)| net.sources[**s].piece == c.piece && net.sources[**s].kind == SourceKind::Inverter)
-                    .map(|(s, a)| a * net.sources[*s].volts)
-                    .sum();
-                let p = &ctx.rig.pieces[c.piece];
-                let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(thresholds.efficiency).clamp(0.05, 1.0);
-                let volts = p.si("dc", Dimension::Voltage).map_or(12.0, nominal_system);
-                out / efficiency / volts
-            } else if on.contains(&ctx.id(c.piece)) {
-                c.current_a.unwrap_or(0.0)
-            } else {
-                0.0
+    }
+
+    /// An appliance on mains: one between two hots loads both, and has nothing between hots in phase.
+    fn appliance(&mut self, c: &Consumer, amps: f64) -> bool {
+        let part = &self.state.live.part;
+        if !c.two_hot {
+            return self.mains(c.plus, amps);
+        }
+        let both = part[c.plus] != part[c.minus] && [c.plus, c.minus].iter().all(|n| !self.mains_at(*n).is_empty());
+        both && [c.plus, c.minus].into_iter().all(|n| self.mains(n, amps))
+    }
+
+    /// A current drawn on DC: what charges gives as far as it goes, the batteries share the rest as their resistances and
+    /// cables have it.
+    fn direct(&mut self, (plus, minus): (usize, usize), amps: f64) -> bool {
+        let net = &self.audit.net;
+        let at: Vec<usize> = self.state.live.sources_at(net, plus).filter(|s| !net.sources[*s].kind.is_ac()).collect();
+        let (stores, chargers): (Vec<usize>, Vec<usize>) =
+            at.into_iter().partition(|s| net.sources[*s].kind == SourceKind::Battery);
+        let mut left = amps;
+        let last = if stores.is_empty() { chargers.last().copied() } else { None };
+        for s in chargers.iter().copied() {
+            let part = if Some(s) == last && self.limit(s) > 0.0 { left } else { left.min(self.room(s)) };
+            if part > 0.0 {
+                left -= part;
+                self.book(s, plus, part);
+            }
+        }
+        if left > 1e-9 {
+            for (s, share) in self.shares(&stores, plus, minus) {
+                self.book(s, plus, left * share);
+            }
+        }
+        !stores.is_empty() || left <= 1e-9
+    }
+
+    /// The part of a load that each battery gives.
+    fn shares(&self, stores: &[usize], plus: usize, minus: usize) -> Vec<(usize, f64)> {
+        let net = &self.audit.net;
+        if let [one] = stores {
+            return vec![(*one, 1.0)];
+        }
+        let dc = DcNet::new(&self.audit.assumed, net, Case::Typical, |e| self.state.closed(net, e));
+        let solved = || {
+            let load = (dc.at(plus)?, dc.at(minus)?);
+            let factored = dc.factored().ok()?;
+            let (now, idle) = (factored.shares(&[(load.0, load.1, 1.0)]).ok()?, factored.shares(&[]).ok()?);
+            let of = |s: usize| -> f64 {
+                let own = dc.cells.iter().enumerate().filter(|(_, c)| c.piece == net.sources[s].piece);
+                own.map(|(k, _)| now[k] - idle[k]).sum()
             };
-            if amps > 0.0 && !draw(c.plus, amps, ac, &mut given) && !converter {
-                out.dead.push(ctx.id(c.piece).to_owned());
+            Some(stores.iter().map(|s| (*s, of(*s).max(0.0))).collect::<Vec<_>>())
+        };
+        let list = solved().unwrap_or_default();
+        let sum: f64 = list.iter().map(|l| l.1).sum();
+        if sum > 0.0 {
+            list.into_iter().map(|(s, share)| (s, share / sum)).collect()
+        } else {
+            stores.iter().map(|s| (*s, 1.0 / stores.len() as f64)).collect()
+        }
+    }
+
+    /// What charges from mains draws there. A unit that assists charges only with what the appliances leave it.
+    fn chargers(&mut self) {
+        let net = &self.audit.net;
+        for (i, s) in net.sources.iter().enumerate() {
+            let Some((line, _)) = s.input.filter(|_| s.kind == SourceKind::Charger && self.state.live.active[i]) else {
+                continue;
+            };
+            let p = self.piece(i);
+            let volts = match p.kind {
+                Kind::Charger => p.si("voltage", Dimension::Voltage).unwrap_or(13.6),
+                _ => CHARGE * nominal_system(p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.bank_volts(s.plus))),
+            };
+            let mains = self.mains_at(line);
+            let Some(&first) = mains.first() else { continue };
+            let ac = net.sources[first].volts;
+            let wanted = s.limit_a * volts / efficiency(self.audit, p) / ac;
+            let amps = if p.flag("assist") { wanted.min(self.room(first)) } else { wanted };
+            if amps > 0.0 && amps.is_finite() {
+                self.mains(line, amps);
+            }
+            self.charging.insert(i, if wanted > 0.0 { s.limit_a * amps / wanted } else { 0.0 });
+        }
+    }
+
+    /// What inverters and DC-DC chargers take from their banks.
+    fn converters(&mut self) {
+        let net = &self.audit.net;
+        for c in net.consumers.iter().filter(|c| !c.ac) {
+            let p = &self.audit.assumed.pieces[c.piece];
+            let amps = match p.kind {
+                Kind::Inverter | Kind::InverterCharger => {
+                    let own = |s: usize| net.sources[s].piece == c.piece && net.sources[s].kind == SourceKind::Inverter;
+                    let given = self.given.iter().filter(|(s, _)| own(**s));
+                    let watts: f64 = given.map(|(s, a)| a * net.sources[*s].volts).sum();
+                    let volts = p.si("dc", Dimension::Voltage).map_or_else(|| self.bank_volts(c.plus), nominal_system);
+                    watts / efficiency(self.audit, p) / volts
+                }
+                Kind::DcDc => {
+                    let runs = |s: usize| net.sources[s].piece == c.piece && self.state.live.active[s];
+                    let active = (0..net.sources.len()).any(runs);
+                    c.current_a.filter(|_| active).unwrap_or(0.0)
+                }
+                _ => 0.0,
+            };
+            if amps > 0.0 {
+                self.direct((c.plus, c.minus), amps);
             }
         }
     }
-    for (edge, amps) in through {
-        let What::Device { piece, way, rating_a } = &net.edges[edge].what else { continue };
-        let band = band(&ctx.rig.pieces[*piece], *rating_a);
-        let multiple = amps / rating_a;
-        let opens_s = band.latest_s(multiple).map(|latest| (band.soonest_s(multiple).unwrap_or(0.0), latest));
-        let name = device_name(&ctx, *piece, way.as_deref(), *rating_a);
-        out.devices.push(Loaded { name, amps, rating_a: *rating_a, opens_s });
+
+    /// Chargers that were named and have no supply.
+    fn unfed_chargers(&self, on: &[&str]) -> Vec<String> {
+        let net = &self.audit.net;
+        let named = net.consumers.iter().filter(|c| c.ac).map(|c| (c, &self.audit.assumed.pieces[c.piece]));
+        let dead = named.filter(|(c, p)| {
+            p.kind == Kind::Charger && on.contains(&p.id.as_str()) && self.mains_at(c.plus).is_empty()
+        });
+        dead.map(|(_, p)| p.id.clone()).collect()
     }
-    let latest = |d: &Loaded| d.opens_s.map_or(f64::INFINITY, |o| o.1);
-    out.devices
-        .sort_by(|a, b| latest(a).total_cmp(&latest(b)).then((b.amps / b.rating_a).total_cmp(&(a.amps / a.rating_a))));
-    for (&s, &amps) in &given {
-        let source = &net.sources[s];
-        out.sources.push(Asked { name: ctx.piece_words(source.piece), amps, limit_a: source.limit_a });
+
+    fn told(self, dead: Vec<String>) -> Running {
+        let mut out = Running { dead, devices: self.devices(), ..Running::default() };
+        let latest = |d: &Loaded| d.opens_s.map_or(f64::INFINITY, |o| o.1);
+        out.devices.sort_by(|a, b| {
+            latest(a).total_cmp(&latest(b)).then((b.amps / b.rating_a).total_cmp(&(a.amps / a.rating_a)))
+        });
+        for &source in self.given.keys() {
+            out.sources.push(Asked {
+                name: self.source_name(source),
+                amps: self.given[&source],
+                limit_a: self.limit(source),
+            });
+        }
+        let share = |a: &Asked| a.amps / a.limit_a;
+        out.sources.sort_by(|a, b| share(b).total_cmp(&share(a)));
+        out.banks = self.banks();
+        out
     }
-    for (s, source) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Battery) {
-        let p = &ctx.rig.pieces[source.piece];
-        let (_, parallel) = series_and_parallel(p);
-        let amps = given.get(&s).copied().unwrap_or(0.0);
-        let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
-        let chemistry = p.word("chemistry").unwrap_or("lifepo4");
-        let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);
-        let peukert = table("peukert").get(chemistry, 0).unwrap_or(1.05);
-        let again = table("peukert").get(chemistry, 1).unwrap_or(1.05);
-        // Peukert: t = 20 h × (C / (20 h × I))^k for the whole, of which a part is used.
-        let hours = (amps > 0.0).then(|| 20.0 * (ah / (20.0 * amps)).powf(peukert) * usable);
-        // What the chargers on it have left after the appliances.
-        let chargers = state.live.sources_at(net, source.plus).filter(|o| net.sources[*o].kind != SourceKind::Battery);
-        let left: f64 = chargers
-            .map(|o| net.sources[o].limit_a - given.get(&o).copied().unwrap_or(0.0))
-            .filter(|a| a.is_finite())
-            .sum();
-        let recharge_hours = (hours.is_none() && left > 0.0).then(|| ah * usable * again / left);
-        if hours.is_some() || recharge_hours.is_some() {
-            let name = format!("{} of {} V", ctx.piece_words(source.piece), short(source.volts));
-            out.banks.push(Lasting { name, amps, hours, recharge_hours });
+
+    fn source_name(&self, source: usize) -> String {
+        let net = &self.audit.net;
+        let name = self.audit.context().piece_words(net.sources[source].piece);
+        let pair = net.opposite_hots().find(|(a, b)| *a == source || *b == source);
+        match pair {
+            Some((first, _)) => format!("{name}, hot {}", if first == source { 1 } else { 2 }),
+            None => name,
         }
     }
-    let share = |a: &Asked| a.amps / a.limit_a;
-    out.sources.sort_by(|a, b| share(b).total_cmp(&share(a)));
-    out
+
+    /// Devices, contacts of stated rating and the breaker of the supply, with what passes them.
+    fn devices(&self) -> Vec<Loaded> {
+        let net = &self.audit.net;
+        let ctx = self.audit.context();
+        let mut list: Vec<Loaded> = Vec::new();
+        for (&edge, &amps) in &self.through {
+            let e = &net.edges[edge];
+            match &e.what {
+                What::Device { piece, way, rating_a } => {
+                    let opens_s = opens(&band(&self.audit.assumed.pieces[*piece], *rating_a), amps / rating_a);
+                    let name = device_name(&ctx, *piece, way.as_deref(), *rating_a);
+                    list.push(Loaded { name, amps, rating_a: *rating_a, opens_s });
+                }
+                What::Joint | What::Contact(_) => {
+                    let Some(piece) = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p)) else {
+                        continue;
+                    };
+                    let p = &self.audit.assumed.pieces[piece];
+                    let key = if p.kind == Kind::InverterCharger { "relay" } else { "rating" };
+                    let passes = !matches!(p.kind, Kind::Inlet | Kind::Generator | Kind::Charger | Kind::FuseBlock);
+                    let Some(rating_a) = p.si(key, Dimension::Current).filter(|a| passes && *a > 0.0) else { continue };
+                    let name = format!("{} {} A", ctx.piece_words(piece), short(rating_a));
+                    match list.iter_mut().find(|d| d.name == name) {
+                        Some(old) => old.amps = old.amps.max(amps),
+                        None => list.push(Loaded { name, amps, rating_a, opens_s: None }),
+                    }
+                }
+                _ => {}
+            }
+        }
+        for (&source, &amps) in self.given.iter().filter(|(s, _)| net.sources[**s].kind == SourceKind::Shore) {
+            let rating_a = net.sources[source].limit_a;
+            let class = if self.audit.rules.ac_v < 200.0 { "breaker" } else { "curve-c" };
+            let breaker = Piece::new("supply".to_owned(), Kind::Breaker).with("class", class);
+            let name = format!(
+                "{} breaker {} A at {}",
+                self.audit.rules.words.supply,
+                short(rating_a),
+                self.source_name(source)
+            );
+            let opens_s = opens(&band(&breaker, rating_a), amps / rating_a);
+            list.push(Loaded { name, amps, rating_a, opens_s });
+        }
+        list
+    }
+
+    fn banks(&self) -> Vec<Lasting> {
+        let net = &self.audit.net;
+        let ctx = self.audit.context();
+        let mut list = Vec::new();
+        for (s, source) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Battery) {
+            let p = &self.audit.assumed.pieces[source.piece];
+            let (_, parallel) = series_and_parallel(p);
+            let amps = self.given.get(&s).copied().unwrap_or(0.0);
+            let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
+            let chemistry = p.word("chemistry").unwrap_or("lifepo4");
+            let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);
+            let peukert = table("peukert").get(chemistry, 0).unwrap_or(1.05);
+            let again = table("peukert").get(chemistry, 1).unwrap_or(1.05);
+            // Peukert: t = 20 h × (C / (20 h × I))^k for the whole, of which a part is used.
+            let hours = (amps > 0.0).then(|| 20.0 * (ah / (20.0 * amps)).powf(peukert) * usable);
+            // What the chargers on it have left after the appliances; of several banks each takes by its capacity.
+            let at: Vec<usize> = self.state.live.sources_at(net, source.plus).collect();
+            let chargers = at.iter().copied().filter(|o| net.sources[*o].kind != SourceKind::Battery);
+            let left: f64 = chargers.map(|o| self.room(o)).filter(|a| a.is_finite()).sum();
+            let beside: f64 = at
+                .iter()
+                .filter(|o| net.sources[**o].kind == SourceKind::Battery)
+                .map(|o| {
+                    self.piece(*o).si("capacity", Dimension::Charge).unwrap_or(0.0)
+                        * series_and_parallel(self.piece(*o)).1
+                })
+                .sum();
+            let left = if beside > 0.0 { left * ah / beside } else { left };
+            let recharge_hours = (hours.is_none() && left > 0.0).then(|| ah * usable * again / left);
+            if hours.is_some() || recharge_hours.is_some() {
+                let name = format!("{} of {} V", ctx.piece_words(source.piece), short(source.volts));
+                list.push(Lasting { name, amps, hours, recharge_hours });
+            }
+        }
+        list
+    }
+}
+
+/// A charger in its bulk stage holds its bank at this multiple of the nominal voltage: 14.4 V on 12 V. Common practice, no
+/// source.
+const CHARGE: f64 = 1.2;
+
+fn efficiency(audit: &Audit, p: &Piece) -> f64 {
+    p.si("efficiency", Dimension::Ratio).unwrap_or(audit.rules.thresholds.efficiency).clamp(0.05, 1.0)
+}
+
+/// When a device opens at a multiple of its rating, s: soonest and latest; nothing where it holds.
+fn opens(band: &Band, multiple: f64) -> Option<(f64, f64)> {
+    band.latest_s(multiple).map(|latest| (band.soonest_s(multiple).unwrap_or(0.0), latest))
 }
 
 /// A time in words.

@@ -163,15 +163,17 @@ fn tries(now: &Audit) -> Vec<(String, String, Rig)> {
             tried.push((charger.id.clone(), format!("{} is plugged into {}", charger.id, outlet.id), copy));
         }
     }
-    // The neutral of two opposite hots, lost where the supply comes in.
-    let mains = rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && c.cores == 4);
+    // The neutral of two opposite hots, and each of the hots, lost where the supply comes in.
+    let mains = rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && (c.cores == 4 || c.no_neutral));
     for (index, cable) in mains {
         if rig.piece(&cable.to.piece).is_some_and(|p| p.kind == Kind::Panel && p.two_hot()) {
-            let mut copy = rig.clone();
-            copy.cables[index].map.retain(|l| l.from != Core::N);
-            copy.cables[index].map.push(Landing { from: Core::N, to: None });
-            let fault = format!("the neutral of {} is lost at {}", cable.id, cable.to.piece);
-            tried.push((cable.to.piece.clone(), fault, copy));
+            for (core, words) in [(Core::N, "neutral"), (Core::L, "first hot"), (Core::L2, "second hot")] {
+                let mut copy = rig.clone();
+                copy.cables[index].map.retain(|l| l.from != core);
+                copy.cables[index].map.push(Landing { from: core, to: None });
+                let fault = format!("the {words} of {} is lost at {}", cable.id, cable.to.piece);
+                tried.push((cable.to.piece.clone(), fault, copy));
+            }
         }
     }
     tried

@@ -345,3 +345,48 @@ fn what_a_management_unit_commands_obeys_it() {
     let heater = "battery house: lifepo4 12.8V 200Ah management-signal\ndc-load heater: 25A\nrun house.+ : 0.2m 10mm2, fuse F 40A class-t, 0.2m 10mm2, isolator S 60A, 0.2m 10mm2, load-disconnect K 60A {|listens}, 1m 10mm2, heater.+\nrun house.- : 1m 10mm2, heater.-\n";
     tells(EuUk, "management-ignored", "house", Certain, heater);
 }
+
+#[test]
+fn each_of_two_hots_is_judged_by_itself() {
+    use Certainty::Certain;
+    let rig = |landing: &str, kettle: &str| {
+        format!(
+            "chassis frame\ninlet shore: 120V 50A two-hot\npanel main: 2-pole two-hot main 50A, way dryer 30A both-legs, way kettle 20A leg2 rcd 5mA\nac-load dryer: 4800W two-hot\n{kettle}cable W1 4x6AWG 90C 4m shore -> main.main {landing}\ncable W2 4x10AWG 5m main.dryer -> dryer\nrun main.PE : 0.5m 8AWG green, frame\n"
+        )
+    };
+    // A dryer of 4800 W at 240 V is 12 ohm; 1500 W at 120 V is 9.6 ohm: 120 V x 9.6 / 21.6 = 53.3 V. Without it 120 V.
+    let kettle = "ac-load kettle: 1500W\ncable W3 3x12AWG 3m main.kettle -> kettle\n";
+    let f = tells(NaRv, "hot-lost", "dryer", Certain, &rig("{(L2>-)|}", kettle));
+    assert!(f.evidence.iter().any(|e| e.contains("leave 53.3 V there")), "{:?}", f.evidence);
+    let f = tells(NaRv, "hot-lost", "dryer", Certain, &rig("{(L>-)|}", ""));
+    assert!(f.evidence.iter().any(|e| e.contains("stands at 120 V")), "{:?}", f.evidence);
+    // Sound, and one fault away.
+    let audit = judge(&rig("", kettle), NaRv);
+    let away = murvet_core::faults::one_fault_away(&audit);
+    assert!(
+        away.iter().any(|o| o.fault.contains("second hot of W1") && o.findings.iter().any(|f| f.meta == "hot-lost"))
+    );
+    // Of two legs the worse counts, and what lies between them loads both: 20 + 12.5 A on 30 A.
+    let sum = "inlet s: 120V 30A {two-hot|in-phase}\npanel p: 2-pole two-hot main 30A, way d 30A both-legs, way a 20A leg2\nac-load dryer: 4800W two-hot\nac-load air: 1500W\ncable W 4x10AWG 2m s -> p.main\ncable D 4x10AWG 2m p.d -> dryer\ncable A 3x12AWG 2m p.a -> air\n";
+    let f = tells(NaRv, "load-sum", "s", Certain, sum);
+    assert!(f.statement.contains("32.5 A"), "{}", f.statement);
+}
+
+#[test]
+fn what_an_inverter_charger_makes_adds_to_what_passes_it_only_where_it_assists() {
+    use Certainty::Certain;
+    // 30 A through the relay and 2000 W / 120 V = 16.7 A beside it: 46.7 A on 10 AWG, of 30 A at 60 C (NFPA 70 table 310.16
+    // and section 240.4(D), recalled); the sub-panel's main would be larger.
+    let unit = |assist: &str, out: &str, relay: &str| {
+        format!(
+            "chassis frame\nbattery b: lifepo4 12.8V 300Ah\nbus n\nisolator S: 400A\ninlet s: 120V 30A\npanel m: 2-pole main 30A, way u 30A\ninverter-charger u: 2000W dc 12V ac 120V 50A {relay} bond-switched isolated neutral-switched {assist}\n\
+            run b.+ : 0.2m 4/0AWG, fuse F 300A class-t, 0.2m 4/0AWG, S, 0.5m 4/0AWG, u.dc+\nrun b.- : 0.2m 4/0AWG, n\nrun n : 0.5m 4/0AWG, u.dc-\nrun n : 0.5m 4/0AWG, frame\nrun u.case : 0.5m 8AWG, frame\n\
+            panel p: 2-pole main 50A, way a 20A rcd 5mA\ncable W 3x10AWG 1m s -> m.main\ncable I 3x10AWG 1m m.u -> u.in\ncable O 3x{out} 1m u.out -> p.main\noutlet o\ncable K 3x12AWG 2m p.a -> o\n"
+        )
+    };
+    tells(NaRv, "cable-ampacity", "O.L", Certain, &unit("{assist|}", "10AWG", "relay 50A"));
+    tells(NaRv, "cable-ampacity", "O.L", Certain, &unit("assist", "{10AWG|6AWG}", "relay 50A"));
+    // Its relay carries what passes, 30 A, and never what it makes: a relay of 30 A serves beside 4000 W.
+    let large = |relay: &str| unit("", "6AWG", relay).replace("2000W", "4000W").replace("fuse F 300A", "fuse F 400A");
+    tells(NaRv, "contact-overloaded", "u", Certain, &large("{relay 25A|relay 30A}"));
+}

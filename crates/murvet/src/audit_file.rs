@@ -70,7 +70,7 @@ pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCod
 }
 
 /// `murvet running`: what these appliances bring about with the named controls moved.
-pub(crate) fn running(file: &Path, on: &[String], with: &[String]) -> ExitCode {
+pub(crate) fn running(file: &Path, on: &[String], with: &[String], sun: bool) -> ExitCode {
     let rig = match read(file) {
         Ok(rig) => rig,
         Err(lines) => return complain(&lines),
@@ -99,7 +99,7 @@ pub(crate) fn running(file: &Path, on: &[String], with: &[String]) -> ExitCode {
         return complain(&["the automatic devices never come to rest at this setting".to_owned()]);
     };
     let on: Vec<&str> = on.iter().map(String::as_str).collect();
-    let running = murvet_core::capacity::running(&audit, &state, &on);
+    let running = murvet_core::capacity::running_in(&audit, &state, &on, sun);
     print!("{}", running.text(&state.describe(net)));
     ExitCode::SUCCESS
 }

@@ -44,6 +44,9 @@ enum Command {
         /// Controls away from their parked position, as NAME or NAME=POSITION.
         #[arg(long)]
         with: Vec<String>,
+        /// Nothing comes from the array.
+        #[arg(long)]
+        no_sun: bool,
     },
     /// Print the page of rules, remarks and what each of them finds.
     Rules,
@@ -112,7 +115,7 @@ fn main() -> ExitCode {
     match Cli::parse().command {
         Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
         Command::Export { file, format } => audit_file::export(&file, &format),
-        Command::Running { file, on, with } => audit_file::running(&file, &on, &with),
+        Command::Running { file, on, with, no_sun } => audit_file::running(&file, &on, &with, !no_sun),
         Command::Rules => {
             print!("{}", murvet_core::rules::page());
             ExitCode::SUCCESS

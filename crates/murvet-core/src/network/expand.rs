@@ -164,6 +164,7 @@ impl Builder<'_> {
                 limit_a,
                 volts,
                 opposite: port.opposite,
+                assist: port.kind == SourceKind::Inverter && p.flag("assist"),
                 below: Vec::new(),
                 switch,
                 auto: own_auto,

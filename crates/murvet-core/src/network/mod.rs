@@ -157,6 +157,8 @@ pub struct Source {
     pub volts: f64,
     /// The second hot of a two-hot source, its voltage opposite to that of the first.
     pub opposite: bool,
+    /// An inverter that adds its power to what passes through its unit.
+    pub assist: bool,
     /// Batteries below this one in series, by piece: the voltage and the negative terminal are those of all together.
     pub below: Vec<usize>,
     /// The control that switches it, and the position at which it runs.
@@ -166,6 +168,14 @@ pub struct Source {
 }
 
 impl Source {
+    /// Whether it adds its power to what passes through its unit at this setting: it is switched on, and its changeover
+    /// stands at an input.
+    pub fn assists(&self, setting: &crate::states::Setting) -> bool {
+        let on = self.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p));
+        let passing = self.auto.is_some_and(|(a, _)| setting.autos.get(a).is_some_and(|at| *at > 0));
+        self.assist && on && passing
+    }
+
     /// The pieces of a battery and of those in series below it, top first; of any other source its own piece.
     pub fn stack(&self) -> impl Iterator<Item = usize> + '_ {
         std::iter::once(self.piece).chain(self.below.iter().copied())

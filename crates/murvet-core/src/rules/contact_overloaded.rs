@@ -1,6 +1,6 @@
 //! A switch, relay, shunt, transfer switch or bar rated below what can flow through it.
 
-use super::protection::greatest_into;
+use super::protection::{greatest_into, greatest_through};
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Kind;
 use crate::network::{INFINITE, What};
@@ -40,7 +40,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             bar.map(|n| greatest_into(ctx, &[n], &[], true, rating)).unwrap_or_default()
         } else {
             inside
-                .map(|(i, e)| greatest_into(ctx, &[e.a, e.b], &[i], false, rating))
+                // What an inverter-charger makes itself does not pass its relay: that is open then.
+                .map(|(i, _)| greatest_through(ctx, i, rating))
                 .max_by(|a, b| a.0.total_cmp(&b.0))
                 .unwrap_or_default()
         };

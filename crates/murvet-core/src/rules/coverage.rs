@@ -134,6 +134,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("a neutral on another source's bar, parted from its hot", Rule("neutral-lost")),
             ("a dead leg live through an appliance of two hots", Reading("voltage")),
             ("two hots in phase on one neutral, or both on one leg", Rule("neutral-shared")),
+            ("a hot that is lost with an appliance across both", Rule("hot-lost")),
             ("two hots whose common neutral is lost", Rule("neutral-lost")),
             ("the two hots of one supply joined", Rule("legs-joined")),
         ],

@@ -42,6 +42,7 @@ static EXAMPLES: &[(&str, &str)] = &[
     ("fault-clearing", include_str!("examples/fault-clearing.rig")),
     ("feed-in", include_str!("examples/feed-in.rig")),
     ("heating-moves", include_str!("examples/heating-moves.rig")),
+    ("hot-lost", include_str!("examples/hot-lost.rig")),
     ("inverter-device", include_str!("examples/inverter-device.rig")),
     ("legs-joined", include_str!("examples/legs-joined.rig")),
     ("load-disconnect-place", include_str!("examples/load-disconnect-place.rig")),

@@ -15,21 +15,25 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
+    let mut found: BTreeMap<usize, (f64, Finding)> = BTreeMap::new();
     for island in ctx.islands() {
         let s = &net.sources[island.source];
         let own = |n: usize| island.state.live.part[n] == island.state.live.part[s.plus];
         let on: Vec<_> = net
             .consumers
             .iter()
-            .filter(|c| c.ac && (own(c.plus) || (c.two_hot && own(c.minus))))
+            // On both hots it loads both; between hots in phase there is nothing.
+            .filter(|c| {
+                c.ac && (own(c.plus) || (c.two_hot && own(c.minus))) && !(c.two_hot && own(c.plus) && own(c.minus))
+            })
             .filter_map(|c| Some((c, c.current_a?)))
             .collect();
         let amps: f64 = on.iter().map(|o| o.1).sum();
         // An inverter near its limit trips on the first motor that starts.
         let margin = s.kind == SourceKind::Inverter && amps <= s.limit_a * 1.001;
         let most = if margin { s.limit_a * ctx.profile.thresholds.inverter_share } else { s.limit_a };
-        if amps <= most * 1.001 || found.contains_key(&s.piece) {
+        // Of two hots, and of several states, the worst.
+        if amps <= most * 1.001 || found.get(&s.piece).is_some_and(|(old, _)| *old >= amps) {
             continue;
         }
         let statement = if margin {
@@ -54,7 +58,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!("Sum {} A > {} A{third}.", short(amps), short(most)));
         f.way = island.state.way.clone();
         f.pieces = vec![ctx.id(s.piece).to_owned()];
-        found.insert(s.piece, f);
+        found.insert(s.piece, (amps, f));
     }
-    found.into_values().collect()
+    found.into_values().map(|(_, f)| f).collect()
 }

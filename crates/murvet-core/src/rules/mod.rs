@@ -46,6 +46,7 @@ mod examples;
 mod fault_clearing;
 mod feed_in;
 mod heating_moves;
+mod hot_lost;
 mod inverter_device;
 mod islands;
 mod legs_joined;
@@ -328,6 +329,7 @@ pub static RULES: &[Rule] = &[
     (&return_interrupted::META, return_interrupted::find),
     (&device_undersized::META, device_undersized::find),
     (&loose_end::META, loose_end::find),
+    (&hot_lost::META, hot_lost::find),
     (&inverter_device::META, inverter_device::find),
     (&cable_minimum::META, cable_minimum::find),
     (&bond_isolated::META, bond_isolated::find),

@@ -47,8 +47,9 @@ fn contacts(net: &Network) -> (Vec<usize>, Vec<usize>) {
 
 fn mains_key(net: &Network, mains: &[usize], state: &State) -> Bits {
     let closed = mains.iter().map(|&i| state.closed(net, i));
-    let active = net.sources.iter().zip(&state.live.active).filter(|(s, _)| s.kind.is_ac()).map(|(_, a)| *a);
-    Bits::of(closed.chain(active))
+    let ac = net.sources.iter().zip(&state.live.active).filter(|(s, _)| s.kind.is_ac());
+    // One that assists runs beside what passes.
+    Bits::of(closed.chain(ac.map(|(s, active)| *active || s.assists(&state.setting))))
 }
 
 /// The first of the states that look alike from the mains side: where its contacts stand and which AC sources

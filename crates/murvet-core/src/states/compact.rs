@@ -23,6 +23,7 @@ struct Port {
     input: Option<(Spot, Spot, bool)>,
     ac: bool,
     opposite_of: Option<usize>,
+    assist: bool,
     /// Control and position at which it runs.
     switch: Option<(usize, u8)>,
     /// Automatic changeover and position at which it runs.
@@ -129,6 +130,7 @@ impl Compact {
             input: s.input.map(|(a, b)| (spot(a), spot(b), net.nodes[a].role == Role::Line)),
             ac: s.kind.is_ac(),
             opposite_of,
+            assist: s.assist,
             switch: s.switch,
             auto: s.auto,
         });
@@ -241,6 +243,16 @@ impl Shape {
             });
             straight || crossed || between
         })
+    }
+
+    /// Which sources give: those that run, and those that assist what passes through their unit.
+    pub(super) fn giving(&self, small: &Small, setting: &Setting) -> Vec<bool> {
+        let assists = |s: &Port| {
+            s.assist
+                && s.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p))
+                && s.auto.is_some_and(|(a, _)| setting.autos.get(a).is_some_and(|at| *at > 0))
+        };
+        self.sources.iter().zip(&small.active).map(|(s, active)| *active || assists(s)).collect()
     }
 
     /// Which contacts are closed in parts that a running source reaches, in the order of the edges.

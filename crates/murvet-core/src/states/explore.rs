@@ -348,7 +348,7 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
             let Settled { settled, passing, moving } = settle(shape, start);
             work += size * (settled.len() + passing.len()).max(1);
             for (setting, small) in passing {
-                if fleeting.insert((shape.lit_contacts(&small, &setting), small.active.clone())) {
+                if fleeting.insert((shape.lit_contacts(&small, &setting), shape.giving(&small, &setting))) {
                     let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
                     out.passing.push((setting, way, small));
                 }
@@ -382,7 +382,7 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
                 arrivals.push((next, at, Some((control, position))));
             }
         }
-        if distinct.insert((shape.lit_contacts(&small, &setting), small.active.clone())) {
+        if distinct.insert((shape.lit_contacts(&small, &setting), shape.giving(&small, &setting))) {
             out.states.push((setting, way_to(&reached, at, None), small));
         }
     }

@@ -16,8 +16,16 @@ enum Join {
 }
 
 /// A source without its limit and voltage.
-type Feed =
-    (SourceKind, usize, usize, Option<usize>, Option<(usize, usize)>, bool, Option<(usize, u8)>, Option<(usize, u8)>);
+type Feed = (
+    SourceKind,
+    usize,
+    usize,
+    Option<usize>,
+    Option<(usize, usize)>,
+    (bool, bool),
+    Option<(usize, u8)>,
+    Option<(usize, u8)>,
+);
 
 /// An automatic device: its piece and what it senses.
 type Sensing = (usize, Vec<Vec<(usize, usize)>>);
@@ -42,8 +50,9 @@ impl Layout {
             What::Contact(gate) => Join::Contact(*gate),
             What::Bond { bond, source, .. } => Join::Bond(*bond, *source),
         };
-        let feed =
-            |s: &crate::network::Source| (s.kind, s.plus, s.minus, s.earth, s.input, s.opposite, s.switch, s.auto);
+        let feed = |s: &crate::network::Source| {
+            (s.kind, s.plus, s.minus, s.earth, s.input, (s.opposite, s.assist), s.switch, s.auto)
+        };
         Layout {
             nodes: net.nodes.iter().map(|n| (n.role, n.duty)).collect(),
             edges: net.edges.iter().map(|e| (e.a, e.b, join(&e.what))).collect(),

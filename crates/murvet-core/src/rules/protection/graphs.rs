@@ -163,7 +163,7 @@ pub(super) fn forward_of(ctx: &Context, state: Option<&State>, of: impl Fn(usize
         }
     }
     for source in 0..net.sources.len() {
-        if of(source) && state.is_none_or(|s| s.live.active[source]) {
+        if of(source) && state.is_none_or(|s| s.live.active[source] || net.sources[source].assists(&s.setting)) {
             feed(ctx, &mut built, source);
         }
     }

@@ -218,6 +218,22 @@ pub fn greatest_into(
     stores: bool,
     above: f64,
 ) -> (f64, Vec<String>) {
+    greatest_where(ctx, nodes, (without, stores), above, |_| true)
+}
+
+/// The greatest current that can pass a contact or joint, A, in a state in which it is closed, and what holds it.
+pub(super) fn greatest_through(ctx: &Context, edge: usize, above: f64) -> (f64, Vec<String>) {
+    let e = &ctx.net.edges[edge];
+    greatest_where(ctx, &[e.a, e.b], (&[edge], false), above, |s| s.closed(ctx.net, edge))
+}
+
+fn greatest_where(
+    ctx: &Context,
+    nodes: &[usize],
+    (without, stores): (&[usize], bool),
+    above: f64,
+    fits: impl Fn(&State) -> bool,
+) -> (f64, Vec<String>) {
     let graph = |state: Option<&State>| forward_of(ctx, state, |s| !stores || !ctx.net.sources[s].kind.converts());
     let ask = |built: &mut Built| {
         let deleted: Vec<usize> = without.iter().filter_map(|&e| built.handle[e]).collect();
@@ -244,7 +260,8 @@ pub fn greatest_into(
     };
     let dc = nodes.iter().all(|n| !ctx.net.nodes[*n].is_mains_side());
     let alike = |i: &usize| !dc || ctx.dc_states().contains(i);
-    let by_state = ctx.widest().filter(|(i, s)| alike(i) && !parallel(s)).map(|(_, s)| ask(&mut graph(Some(s))));
+    let by_state =
+        ctx.widest().filter(|(i, s)| alike(i) && !parallel(s) && fits(s)).map(|(_, s)| ask(&mut graph(Some(s))));
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
 }
 
