@@ -390,3 +390,22 @@ fn what_an_inverter_charger_makes_adds_to_what_passes_it_only_where_it_assists()
     let large = |relay: &str| unit("", "6AWG", relay).replace("2000W", "4000W").replace("fuse F 300A", "fuse F 400A");
     tells(NaRv, "contact-overloaded", "u", Certain, &large("{relay 25A|relay 30A}"));
 }
+
+#[test]
+fn what_runs_together_loses_together() {
+    use Certainty::Certain;
+    // Three of 20 A on one trunk of 5 m 10 mm² out and back at 1.91 x 1.1965 mohm/m (IEC 60228 class 5, 20 C to 70 C): each
+    // alone 10 m x 2.29 mohm/m x 20 A = 0.46 V, 3.8 %; all three 1.37 V, 11.4 % of 12 V and 10 % allowed.
+    let rig = |trunk: &str, fuse: &str| {
+        format!(
+            "{BANK}fuse-block fb: 100A, way a 25A, way b 25A, way c 25A\ndc-load x: 20A\ndc-load y: 20A\ndc-load z: 20A\nrun pos : 0.1m 25mm2, fuse G {fuse} terminal, 5m {trunk}, fb.in\nrun neg : 5m {trunk}, fb.-\n\
+            run fb.a : 0.3m 10mm2, x.+\nrun fb.b : 0.3m 10mm2, y.+\nrun fb.c : 0.3m 10mm2, z.+\nrun fb.- : 0.3m 10mm2, x.-\nrun fb.- : 0.3m 10mm2, y.-\nrun fb.- : 0.3m 10mm2, z.-\n"
+        )
+    };
+    for load in ["x", "y", "z"] {
+        let f = tells(EuUk, "cable-drop", load, Certain, &rig("{10mm2|25mm2}", "70A"));
+        assert!(f.statement.contains("with everything on"), "{}", f.statement);
+        // What their common device lets through at once: 40 A.
+        tells(EuUk, "cable-drop", load, Certain, &rig("10mm2", "{70A|40A}"));
+    }
+}

@@ -1,11 +1,13 @@
 //! Too much voltage lost on the way to a load and back.
 
+use super::protection::is_live_side;
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use crate::catalogue::Kind;
 use crate::network::{Consumer, Factor, Resistor, Union, What};
 use crate::profiles::resistance_ohm_per_m;
 use crate::states::State;
 use crate::units::{apart, short};
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap, VecDeque};
 
 pub(super) static META: Meta = Meta {
     slug: "cable-drop",
@@ -57,17 +59,35 @@ impl Drop {
 }
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    drops(ctx).into_iter().filter_map(|d| judge(ctx, &d)).collect()
+    judged(ctx).iter().filter_map(|(d, others)| judge(ctx, d, others)).collect()
 }
 
-fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
-    let c = &ctx.net.consumers[d.consumer];
-    let share = d.total_v() / d.source_v;
-    let (limit, source) = match (c.ac, c.vital) {
+/// The drop by which each consumer is judged: alone where that fails, else with everything on, and what else is on then.
+pub(crate) fn judged(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
+    let alone = drops(ctx);
+    let mut all = together(ctx);
+    let fails = |d: &Drop| d.total_v() / d.source_v > limit_of(ctx, &ctx.net.consumers[d.consumer]).0 + 1e-9;
+    let by = alone.into_iter().map(|d| {
+        let with = all.iter().position(|(t, _)| t.consumer == d.consumer).filter(|_| !fails(&d));
+        with.map_or((d, Vec::new()), |at| all.swap_remove(at))
+    });
+    by.collect()
+}
+
+/// The share that a consumer may lose, with its source.
+pub(crate) fn limit_of(ctx: &Context, c: &Consumer) -> (f64, &'static str) {
+    match (c.ac, c.vital) {
         (true, _) => (ctx.profile.thresholds.drop_mains, "IEC 60364-5-52 annex G, 5 % (recalled)"),
         (false, true) => (ctx.profile.drop_vital.value, ctx.profile.drop_vital.source),
         (false, false) => (ctx.profile.drop_other.value, ctx.profile.drop_other.source),
-    };
+    }
+}
+
+/// `others` are on at the same time, in words.
+fn judge(ctx: &Context, d: &Drop, others: &[String]) -> Option<Finding> {
+    let c = &ctx.net.consumers[d.consumer];
+    let share = d.total_v() / d.source_v;
+    let (limit, source) = limit_of(ctx, c);
     if share <= limit + 1e-9 {
         return None;
     }
@@ -85,8 +105,9 @@ fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
         )
     } else {
         let (lost, allowed) = apart(share * 100.0, limit * 100.0);
+        let with = if others.is_empty() { "" } else { " with everything on" };
         format!(
-            "{name} loses {} V of {} V ({lost} %) at {} A; {allowed} % is allowed.",
+            "{name} loses {} V of {} V ({lost} %) at {} A{with}; {allowed} % is allowed.",
             short(d.total_v()),
             short(d.source_v),
             short(d.amps),
@@ -94,6 +115,9 @@ fn judge(ctx: &Context, d: &Drop) -> Option<Finding> {
     };
     let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), statement);
     f.evidence.push(format!("Current: {}.", c.working));
+    if !others.is_empty() {
+        f.evidence.push(format!("On at the same time: {}.", others.join("; ")));
+    }
     if dead {
         f.evidence.push(format!(
             "{} V / {} ohm = {} A; at most {} ohm is allowed: {} % of {} V / {} A.",
@@ -152,6 +176,98 @@ pub fn drops(ctx: &Context) -> Vec<Drop> {
         {
             drop.state = state;
             out.push(drop);
+        }
+    }
+    out
+}
+
+/// Loads as far as the source and the devices on the way to each let them all be on: of what hangs behind a device each
+/// takes its part of the rating. Along the shortest ways, for wiring is nearly a tree. O(E) and the length of the ways.
+fn let_through(ctx: &Context, state: &State, source: usize, list: Vec<(usize, f64)>) -> Vec<(usize, f64)> {
+    let net = ctx.net;
+    let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
+    for (i, e) in net.edges.iter().enumerate() {
+        let live = is_live_side(net.nodes[e.a].duty) && is_live_side(net.nodes[e.b].duty);
+        if live && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
+            near[e.a].push((e.b, i));
+            near[e.b].push((e.a, i));
+        }
+    }
+    let start = net.sources[source].plus;
+    let mut by: HashMap<usize, (usize, usize)> = HashMap::new();
+    let mut queue = VecDeque::from([start]);
+    while let Some(n) = queue.pop_front() {
+        for &(next, edge) in &near[n] {
+            if next != start && !by.contains_key(&next) {
+                by.insert(next, (n, edge));
+                queue.push_back(next);
+            }
+        }
+    }
+    // For each consumer the devices on its way; the source counts as one, by no edge.
+    let devices = |index: usize| {
+        let mut at = net.consumers[index].plus;
+        let mut own: Vec<(Option<usize>, f64)> = vec![(None, net.sources[source].limit_a)];
+        while let Some(&(before, edge)) = by.get(&at) {
+            if let What::Device { rating_a, .. } = net.edges[edge].what {
+                own.push((Some(edge), rating_a));
+            }
+            at = before;
+        }
+        own
+    };
+    let mut sums: HashMap<Option<usize>, f64> = HashMap::new();
+    for &(index, amps) in &list {
+        for (device, _) in devices(index) {
+            *sums.entry(device).or_default() += amps;
+        }
+    }
+    let part = |index: usize| devices(index).into_iter().map(|(d, rating)| rating / sums[&d]).fold(1.0, f64::min);
+    list.into_iter().map(|(index, amps)| (index, amps * part(index))).collect()
+}
+
+/// The drop to every consumer with all of the same source on at once, as far as the devices and the supply let them, and
+/// what else is on.
+fn together(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
+    let net = ctx.net;
+    let mut groups: BTreeMap<(usize, usize), Vec<(usize, f64)>> = BTreeMap::new();
+    for (index, c) in net.consumers.iter().enumerate() {
+        let Some(amps) = c.current_a.filter(|a| *a > 0.0) else { continue };
+        // An inverter's full power is no steady load: it is judged by itself.
+        let converts = matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger);
+        if let Some(by) = feeding(ctx, c).filter(|_| !converts) {
+            groups.entry(by).or_default().push((index, amps));
+        }
+    }
+    let mut out = Vec::new();
+    for ((state, source), list) in groups.into_iter().filter(|(_, list)| list.len() > 1) {
+        let at = &ctx.states.states[state];
+        let Some(system) = System::build(ctx, at, source) else { continue };
+        let list = let_through(ctx, at, source, list);
+        let loads: Vec<(usize, f64)> = list
+            .iter()
+            .filter_map(|&(index, amps)| {
+                let c = &net.consumers[index];
+                Some([(system.at(c.plus)?, amps), (system.at(c.minus)?, -amps)])
+            })
+            .flatten()
+            .collect();
+        let Ok(solved) = system.factor.solve(&loads) else { continue };
+        for &(index, amps) in &list {
+            let c = &net.consumers[index];
+            let (Some(mut drop), Some(alone)) =
+                (system.told(&solved.volts, index, c, amps), system.drop(ctx, index, c, amps))
+            else {
+                continue;
+            };
+            drop.state = state;
+            // Of all conductors that carry something those on its own way.
+            let own = |w: usize| alone.through.iter().any(|t| t.0 == w && t.1 > amps * 1e-3);
+            drop.through.retain(|t| own(t.0));
+            let others = list.iter().filter(|o| o.0 != index);
+            let words =
+                |&(o, amps): &(usize, f64)| format!("{} {} A", ctx.piece_words(net.consumers[o].piece), short(amps));
+            out.push((drop, others.map(words).collect()));
         }
     }
     out
@@ -247,10 +363,18 @@ impl System {
     }
 
     fn drop(&self, _ctx: &Context, index: usize, c: &Consumer, amps: f64) -> Option<Drop> {
-        let plus = *self.slot.get(&self.pad[c.plus])?;
-        let minus = *self.slot.get(&self.pad[c.minus])?;
+        let (plus, minus) = (self.at(c.plus)?, self.at(c.minus)?);
         let solved = self.factor.solve(&[(plus, amps), (minus, -amps)]).ok()?;
-        let v = &solved.volts;
+        self.told(&solved.volts, index, c, amps)
+    }
+
+    fn at(&self, node: usize) -> Option<usize> {
+        self.slot.get(&self.pad[node]).copied()
+    }
+
+    /// What a consumer loses at these voltages.
+    fn told(&self, v: &[f64], index: usize, c: &Consumer, amps: f64) -> Option<Drop> {
+        let (plus, minus) = (self.at(c.plus)?, self.at(c.minus)?);
         let through = self
             .wires
             .iter()

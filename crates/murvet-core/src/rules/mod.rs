@@ -21,7 +21,7 @@ mod bond_missing;
 mod bond_several;
 mod breaking_capacity;
 mod cable_ampacity;
-mod cable_drop;
+pub(crate) mod cable_drop;
 mod cable_minimum;
 mod charge_sum;
 pub(crate) mod charge_voltage;

@@ -5,6 +5,8 @@ use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
 use crate::network::{What, WireSpot};
 use crate::rig::Piece;
+use crate::rules::Drop;
+use crate::rules::cable_drop::{judged, limit_of};
 use crate::units::{Quantity, short};
 
 impl Maker<'_> {
@@ -122,17 +124,12 @@ impl Maker<'_> {
     }
 
     pub(super) fn less_drop(&self, load: &str, wires: &[WireSpot]) -> Vec<Candidate> {
-        let drops = crate::rules::drops(self.ctx);
-        let Some(drop) = drops.iter().find(|d| self.ctx.id(self.ctx.net.consumers[d.consumer].piece) == load) else {
-            return Vec::new();
-        };
+        let drops = judged(self.ctx);
+        let own = |d: &Drop| self.ctx.id(self.ctx.net.consumers[d.consumer].piece) == load;
+        let Some((drop, _)) = drops.iter().find(|(d, _)| own(d)) else { return Vec::new() };
         let c = &self.ctx.net.consumers[drop.consumer];
         let profile = self.audit.rules;
-        let limit = match (c.ac, c.vital) {
-            (true, _) => profile.thresholds.drop_mains,
-            (false, true) => profile.drop_vital.value,
-            (false, false) => profile.drop_other.value,
-        };
+        let (limit, _) = limit_of(self.ctx, c);
         let allowed_v = drop.source_v * limit;
         let lost = |size: &str, only: Option<WireSpot>| -> f64 {
             let Ok(q) = Quantity::parse(size) else { return f64::INFINITY };
