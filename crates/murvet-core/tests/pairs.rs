@@ -409,3 +409,64 @@ fn what_runs_together_loses_together() {
         tells(EuUk, "cable-drop", load, Certain, &rig("10mm2", "{70A|40A}"));
     }
 }
+
+#[test]
+fn residual_devices_supplies_and_waves_are_judged_by_their_words() {
+    use Certainty::{Certain, Possible};
+    let mains = |guard: &str, supply: &str, outlet: &str| {
+        format!(
+            "chassis frame\ninlet shore: 230V 16A {supply}\nrcbo guard: 16A 30mA 2-pole curve-c {guard}\nsocket o {outlet}\ncable W1 3x2.5mm2 2m shore -> guard\ncable W2 3x2.5mm2 2m guard -> o\nrun guard.PE : 1m 6mm2, frame\n"
+        )
+    };
+    for profile in [EuUk, AuNz] {
+        tells(profile, "rcd-type", "guard", Certain, &mains("{type-ac|type-a}", "", ""));
+        tells(profile, "rcd-type", "guard", Possible, &mains("{rcd-type ?|type-a}", "", ""));
+    }
+    // Behind a converter that is not isolated only type B sees smooth direct current.
+    let unit = "battery b: lifepo4 12.8V 100Ah\nrcd g: 30mA 40A {type-a|type-b}\nsocket o\ninverter i: 500W dc 12V ac 230V bond-none not-isolated\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\ncable W1 3x1.5mm2 1m i -> g\ncable W2 3x1.5mm2 1m g -> o\n";
+    tells(EuUk, "rcd-type", "g", Certain, unit);
+    // How the supply is earthed: a combined neutral and earth is refused by one profile, and is usual in another.
+    tells(EuUk, "supply-fault", "shore", Certain, &mains("", "{supply pme|supply tt}", ""));
+    assert!(!all(&mains("", "supply pme", ""), AuNz).iter().any(|f| f.meta == "supply-fault"));
+    let bare = |supply: &str| {
+        let text = format!(
+            "inlet shore: 230V 16A {supply}\nbreaker g: 16A 2-pole\nsocket o\ncable W1 3x2.5mm2 2m shore -> g\ncable W2 3x2.5mm2 2m g -> o\n"
+        );
+        all(&text, EuUk).into_iter().find(|f| f.meta == "rcd-missing").map(|f| f.severity)
+    };
+    assert_eq!((bare(""), bare("supply tt")), (Some(Severity::BeforeUse), Some(Severity::KeepOff)));
+    // NFPA 70 551.41(C), recalled: outdoors, at a sink, in a bathroom; not everywhere, and not by a coarse device.
+    let outlet = |stands: &str, guard: &str| {
+        format!(
+            "chassis frame\ninlet shore: 120V 30A\npanel p: 2-pole main 30A, way a 15A {guard}\noutlet o: {stands}\ncable W1 3x10AWG 2m shore -> p.main\ncable W2 3x14AWG 2m p.a -> o\nrun p.PE : 0.5m 8AWG, frame\n"
+        )
+    };
+    for word in ["outdoors", "sink", "bathroom", "wet"] {
+        tells(NaRv, "rcd-missing", "o", Certain, &outlet(&format!("{{{word}|}}"), ""));
+        tells(NaRv, "rcd-missing", "o", Certain, &outlet(word, "{rcd 30mA|rcd 5mA}"));
+    }
+    let wave = "battery b: lifepo4 12.8V 100Ah\nac-load cooler: 90W {sine-only|}\ninverter i: 500W dc 12V ac 230V bond-none isolated stepped\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\ncable W1 3x1.5mm2 1m i -> cooler\n";
+    tells(EuUk, "wave-form", "i", Certain, wave);
+    let wave = pair(wave).0.replace(" stepped", " {stepped|sine}");
+    tells(EuUk, "wave-form", "i", Certain, &wave);
+    tells(EuUk, "wave-form", "i", Possible, &wave.replace("{stepped|sine}", "{wave ?|sine}"));
+}
+
+#[test]
+fn words_of_the_trade_are_answered_with_what_to_write() {
+    for (line, help) in [
+        ("battery b: lead-acid 12V", "flooded, agm or gel"),
+        ("breaker b: 10A double-pole", "write 2-pole"),
+        ("place x: locker ?", "ambient ?, or say opened no"),
+        ("inverter i: modified-sine", "write stepped"),
+        ("inlet shore: 16A\noutlet face\ncable W 3x1.5mm2 2m face -> shore", "write it first, shore -> the other end"),
+        ("ac-load l: 5A\noutlet face\ncable W 3x1.5mm2 2m l -> face", "write it last, after the ->"),
+    ] {
+        let errors = parse(&format!("{line}\n")).expect_err(line);
+        assert!(errors.iter().any(|e| e.help.contains(help)), "{line}: {errors:?}");
+    }
+    // What an inspector writes first is read: poles of a panel, a supply by how it is earthed.
+    for line in ["panel p: main 20A 2-pole, way a 10A", "inlet s: supply tt", "inlet s: tt 16A"] {
+        assert!(parse(&format!("{line}\n")).is_ok(), "{line}");
+    }
+}

@@ -131,6 +131,17 @@ const DUTY: AttrSpec = w(
     &["ac-only", "dc-rated"],
     "Whether it is made for direct current; breakers with curve B, C or D are taken as ac-only where nothing is said.",
 );
+const RCD_TYPE: AttrSpec = w(
+    "rcd-type",
+    &["type-ac", "type-a", "type-f", "type-b"],
+    "Which residual currents it sees: sinusoidal (AC), pulsating too (A, F), smooth direct current too (B).",
+);
+const WAVE: AttrSpec = w("wave", &["sine", "stepped"], "Wave form of its output.");
+const STANDS: AttrSpec = w(
+    "stands",
+    &["outdoors", "sink", "bathroom", "wet"],
+    "Where it is used: outdoors, within reach of a sink, in a bathroom, in the wet.",
+);
 const MAX_DEVICE: AttrSpec =
     q("max-device", Current, false, "Largest overcurrent device its maker allows ahead of it.");
 const BREAKING: AttrSpec = q("breaking", Current, false, "Breaking capacity.");
@@ -177,8 +188,8 @@ pub static KINDS: &[KindSpec] = &[
             LEGS,
             w(
                 "supply",
-                &["reversed", "earthless", "reversed-earthless"],
-                "The supply as tested, where it is not sound: reversed, without earth, or both.",
+                &["reversed", "earthless", "reversed-earthless", "tt", "pme"],
+                "The supply as tested, where it is not sound: reversed, without earth, or both; or how it is earthed: by its own rod (tt), by its neutral (pme).",
             ),
         ],
         ways: false,
@@ -210,6 +221,7 @@ pub static KINDS: &[KindSpec] = &[
             BONDED,
             ISOLATED,
             EFFICIENCY,
+            WAVE,
             IDLE,
             REMOTE,
             SCREEN,
@@ -245,6 +257,7 @@ pub static KINDS: &[KindSpec] = &[
             BONDED,
             ISOLATED,
             EFFICIENCY,
+            WAVE,
             IDLE,
             REMOTE,
             SCREEN,
@@ -390,6 +403,7 @@ pub static KINDS: &[KindSpec] = &[
         title: "RCD",
         attrs: &[
             q("rcd", Current, false, "Residual operating current."),
+            RCD_TYPE,
             q("rating", Current, true, "Contact rating."),
             POLES,
             TWO_HOT,
@@ -403,6 +417,7 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             RATING,
             q("rcd", Current, false, "Residual operating current."),
+            RCD_TYPE,
             POLES,
             DEVICE_CLASS,
             BREAKING,
@@ -441,6 +456,7 @@ pub static KINDS: &[KindSpec] = &[
             q("voltage", Voltage, true, "Nominal voltage."),
             q("main", Current, true, "Rating of the main breaker; without one the panel has main lugs."),
             q("rcd", Current, false, "Residual operating current of a device at the panel's main."),
+            RCD_TYPE,
             f("jumper", "A link joins the neutral bar to the earth bar."),
             POLES,
             w("legs", &["two-hot"], "Has two hot bars, of opposite phase on a 120/240 V supply."),
@@ -460,7 +476,7 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Outlet,
         words: &["outlet", "socket", "strip"],
         title: "outlet",
-        attrs: &[RATING, TWO_HOT],
+        attrs: &[RATING, STANDS, TWO_HOT],
         ways: false,
     },
     KindSpec {
@@ -469,7 +485,9 @@ pub static KINDS: &[KindSpec] = &[
         title: "outlet with RCD",
         attrs: &[
             q("rcd", Current, false, "Residual operating current."),
+            RCD_TYPE,
             q("rating", Current, true, "Contact rating."),
+            STANDS,
         ],
         ways: false,
     },
@@ -486,6 +504,7 @@ pub static KINDS: &[KindSpec] = &[
                 &["two-hot"],
                 "Works between two hots of opposite phase; a neutral landed on it serves its small parts.",
             ),
+            f("sine-only", "Needs a sine wave: a motor, a compressor, an induction hob, some chargers."),
             f("chooses-mains", "Takes mains by itself whenever there is any, as some refrigerators and heaters do."),
             MAX_DEVICE,
             ON,

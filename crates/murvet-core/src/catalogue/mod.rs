@@ -6,11 +6,13 @@
 
 mod anatomy;
 mod kinds;
+mod meant;
 mod remarks;
 mod terminals;
 
 pub use anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind};
 pub use kinds::{AttrSpec, AttrType, KindSpec};
+pub use meant::meant;
 pub use remarks::{REMARKS, RemarkKind, remark_kind};
 pub use terminals::anatomy;
 

@@ -102,6 +102,12 @@ pub struct Profile {
     pub sizes: &'static [&'static str],
     /// Whether every AC circuit wants a 30 mA residual-current device.
     pub rcd_everywhere: Option<Limit>,
+    /// The residual-current device that outlets outdoors, at a sink, in a bathroom or in the wet want, where not all do.
+    pub rcd_where_wet: Option<Limit>,
+    /// The source that refuses residual-current devices of type AC, where one does.
+    pub refuses_type_ac: Option<&'static str>,
+    /// The source that refuses a supply whose earth is its neutral, where one does.
+    pub refuses_pme: Option<&'static str>,
     /// Whether plugs keep line and neutral apart.
     pub polarised: bool,
     /// The source that wants mains switches and devices to open all live conductors, where one does.
@@ -134,6 +140,11 @@ pub struct Words {
 }
 
 impl Profile {
+    /// Rating and residual operating current of a device to propose for one outlet.
+    pub fn outlet_device(&self) -> (&'static str, &'static str) {
+        if self.rcd_where_wet.is_some() { ("15A", "5mA") } else { ("16A", "30mA") }
+    }
+
     /// The table of standard device ratings.
     pub fn ratings(&self) -> &'static Table {
         table(self.ratings)
@@ -161,6 +172,12 @@ static NA_RV: Profile = Profile {
     ratings: "nfpa70-240-6",
     sizes: AWG_SIZES,
     rcd_everywhere: None,
+    rcd_where_wet: Some(Limit {
+        value: 0.006,
+        source: "NFPA 70 section 551.41(C), ground-fault protection of class A, 6 mA (recalled)",
+    }),
+    refuses_type_ac: None,
+    refuses_pme: None,
     polarised: true,
     all_poles: None,
     earth_by: EarthBy::Device("nfpa70-250-122"),
@@ -193,6 +210,11 @@ static EU_UK: Profile = Profile {
     ratings: "device-ratings-metric",
     sizes: METRIC_SIZES,
     rcd_everywhere: Some(Limit { value: 0.03, source: "BS 7671 section 721 / IEC 60364-7-721, 30 mA (recalled)" }),
+    rcd_where_wet: None,
+    refuses_type_ac: Some("BS 7671:2018+A2 regulation 531.3.3, IEC 60364-5-53 (recalled)"),
+    refuses_pme: Some(
+        "BS 7671 regulation 708.411.4 (recalled): a combined neutral and earth is not taken into a caravan",
+    ),
     polarised: false,
     all_poles: Some("BS 7671 section 721.43.1 / IEC 60364-7-721 (recalled)"),
     earth_by: EarthBy::Line(None),
@@ -225,6 +247,9 @@ static AU_NZ: Profile = Profile {
         value: 0.03,
         source: "AS/NZS 3001.2:2022 and 3000, 30 mA type A on every final circuit (recalled in outline)",
     }),
+    rcd_where_wet: None,
+    refuses_type_ac: Some("AS/NZS 3000 clause 2.6.2.2 as amended, type A and better (recalled in outline)"),
+    refuses_pme: None,
     polarised: true,
     all_poles: Some(
         "AS/NZS 3001.2:2022 and 3000, every switch and breaker opens all live conductors (recalled in outline)",

@@ -3,7 +3,7 @@
 //! Both the checker and the network use this, so what is accepted and what is computed cannot differ.
 
 use super::{Conductor, LooseEnd, Piece, Rig, Run, Step, TermRef};
-use crate::catalogue::{Anatomy, Port, anatomy};
+use crate::catalogue::{Anatomy, Port, PortUse, anatomy};
 
 /// Where a hop ends.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -102,8 +102,18 @@ pub fn port_of(rig: &Rig, term: &TermRef, as_start: bool) -> Result<(usize, Port
         Some(port) => Ok((index, port.clone())),
         None => {
             let list: Vec<String> = anatomy.ports.iter().map(|p| format!("{}.{}", piece.id, p.name)).collect();
+            let (right, wrong) = if as_start { (PortUse::Out, PortUse::In) } else { (PortUse::In, PortUse::Out) };
+            let against = anatomy.ports.iter().all(|p| p.usual == wrong && p.usual != right);
             let help = if list.is_empty() {
                 format!("a {} takes single conductors: use a run", piece.kind.spec().title)
+            } else if against && as_start {
+                format!("power goes into a {}: write it last, after the ->", piece.kind.spec().title)
+            } else if against {
+                format!(
+                    "power comes out of a {}: write it first, {} -> the other end",
+                    piece.kind.spec().title,
+                    piece.id
+                )
             } else {
                 format!("name one of {}", list.join(", "))
             };

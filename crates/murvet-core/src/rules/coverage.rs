@@ -135,6 +135,8 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("a dead leg live through an appliance of two hots", Reading("voltage")),
             ("two hots in phase on one neutral, or both on one leg", Rule("neutral-shared")),
             ("a hot that is lost with an appliance across both", Rule("hot-lost")),
+            ("a residual-current device that its circuit blinds", Rule("rcd-type")),
+            ("a stepped wave on what needs a sine", Rule("wave-form")),
             ("two hots whose common neutral is lost", Rule("neutral-lost")),
             ("the two hots of one supply joined", Rule("legs-joined")),
         ],

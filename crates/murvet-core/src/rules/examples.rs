@@ -58,6 +58,7 @@ static EXAMPLES: &[(&str, &str)] = &[
     ("pole-missing", include_str!("examples/pole-missing.rig")),
     ("rcd-missing", include_str!("examples/rcd-missing.rig")),
     ("rcd-neutral", include_str!("examples/rcd-neutral.rig")),
+    ("rcd-type", include_str!("examples/rcd-type.rig")),
     ("remark", include_str!("examples/remark.rig")),
     ("return-interrupted", include_str!("examples/return-interrupted.rig")),
     ("shunt-bypassed", include_str!("examples/shunt-bypassed.rig")),
@@ -68,6 +69,7 @@ static EXAMPLES: &[(&str, &str)] = &[
     ("transfer-oscillates", include_str!("examples/transfer-oscillates.rig")),
     ("vital-switched", include_str!("examples/vital-switched.rig")),
     ("voltage-unlike", include_str!("examples/voltage-unlike.rig")),
+    ("wave-form", include_str!("examples/wave-form.rig")),
 ];
 
 /// The rig that breaks a rule, in notation.

@@ -64,6 +64,7 @@ mod pins_live;
 mod pole_missing;
 mod rcd_missing;
 mod rcd_neutral;
+mod rcd_type;
 mod remark;
 mod return_interrupted;
 mod shunt_bypassed;
@@ -74,6 +75,7 @@ mod thresholds_order;
 mod views;
 mod vital_switched;
 mod voltage_unlike;
+mod wave_form;
 
 pub mod protection;
 
@@ -333,6 +335,8 @@ pub static RULES: &[Rule] = &[
     (&inverter_device::META, inverter_device::find),
     (&cable_minimum::META, cable_minimum::find),
     (&bond_isolated::META, bond_isolated::find),
+    (&rcd_type::META, rcd_type::find),
+    (&wave_form::META, wave_form::find),
     (&rcd_neutral::META, rcd_neutral::find),
     (&chassis_bond::META, chassis_bond::find),
     (&chassis_return::META, chassis_return::find),

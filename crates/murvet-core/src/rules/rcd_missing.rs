@@ -2,7 +2,10 @@
 
 use super::islands::fed;
 use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::Kind;
 use crate::network::{Edge, Union, What};
+use crate::profiles::Limit;
+use crate::rig::Piece;
 use crate::units::Dimension;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -15,7 +18,20 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    let Some(limit) = &ctx.profile.rcd_everywhere else { return Vec::new() };
+    if let Some(limit) = &ctx.profile.rcd_everywhere {
+        return judge(ctx, limit, |_| true);
+    }
+    // Where not every outlet wants one: those outdoors, at a sink, in a bathroom or in the wet.
+    let wet = |p: &Piece| {
+        let outlet = matches!(p.kind, Kind::Outlet | Kind::GfciOutlet);
+        let place = p.place.as_deref().and_then(|id| ctx.rig.place(id));
+        outlet && (p.word("stands").is_some() || place.is_some_and(|p| p.zone.as_deref() == Some("outside")))
+    };
+    ctx.profile.rcd_where_wet.as_ref().map_or_else(Vec::new, |limit| judge(ctx, limit, wet))
+}
+
+/// Outlets and appliances that want a device and are fed past every one that opens within the limit.
+fn judge(ctx: &Context, limit: &Limit, wants: impl Fn(&Piece) -> bool) -> Vec<Finding> {
     let net = ctx.net;
     // For each outlet the sources that reach it past every device, with the first state.
     let mut bare: BTreeMap<usize, BTreeMap<usize, usize>> = BTreeMap::new();
@@ -31,9 +47,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let closed = |i: usize| island.state.closed(net, i);
         let after: Vec<Vec<bool>> =
             island.meetings.iter().map(|m| past_residual(ctx, &[m.neutral], limit.value, closed)).collect();
-        for piece in pieces {
+        for piece in pieces.into_iter().filter(|p| wants(&ctx.rig.pieces[*p])) {
             let p = &ctx.rig.pieces[piece];
-            let ports: &[&str] = if p.kind == crate::catalogue::Kind::GfciOutlet { &["load.N"] } else { &["ac.N"] };
+            let ports: &[&str] = if p.kind == Kind::GfciOutlet { &["load.N"] } else { &["ac.N"] };
             let neutral = ports.iter().find_map(|t| net.node(piece, t));
             if neutral.is_some_and(|n| !after.is_empty() && after.iter().all(|a| a[n])) {
                 bare.entry(piece).or_default().entry(net.sources[island.source].piece).or_insert(island.index);
@@ -41,17 +57,25 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 continue;
             }
             // An outlet with its own device protects its face and its load side.
-            let terminals: &[&str] =
-                if p.kind == crate::catalogue::Kind::GfciOutlet { &["load.L"] } else { &["ac.L", "ac.L2"] };
+            let terminals: &[&str] = if p.kind == Kind::GfciOutlet { &["load.L"] } else { &["ac.L", "ac.L2"] };
             if terminals.iter().filter_map(|t| net.node(piece, t)).any(|n| seen[n]) {
                 bare.entry(piece).or_default().entry(net.sources[island.source].piece).or_insert(island.index);
             }
         }
     }
-    let Some((&first, _)) = bare.first_key_value() else { return Vec::new() };
-    let names: Vec<&str> = bare.keys().map(|p| ctx.id(*p)).collect();
+    let mut names: Vec<&str> = bare.keys().map(|p| ctx.id(*p)).collect();
+    // Named after the first by name: the order of lines is nothing.
+    names.sort_unstable();
+    let Some(&first) = names.first() else { return Vec::new() };
     let statement = format!("No {} ahead of {} in at least one state.", ctx.profile.words.rcd, names.join(", "));
-    let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(first), statement);
+    // Behind a rod of its own earth faults open nothing else.
+    let rod = |p: &usize| ctx.rig.pieces[*p].word("supply") == Some("tt");
+    let by_rod = bare.values().flat_map(|s| s.keys()).any(rod);
+    let severity = if by_rod { Severity::KeepOff } else { Severity::BeforeUse };
+    let mut f = ctx.finding(&META, severity, first, statement);
+    if by_rod {
+        f.evidence.push("The supply is earthed by a rod: a fault to a case drives too little to open any overcurrent device (IEC 60364-4-41 section 411.5, recalled).".to_owned());
+    }
     for (piece, sources) in &bare {
         for (source, state) in sources {
             let how = if defeated.contains(&(*piece, *source)) {

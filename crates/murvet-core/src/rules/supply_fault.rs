@@ -16,6 +16,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for inlet in ctx.pieces(Kind::Inlet) {
         let Some(supply) = ctx.rig.pieces[inlet].word("supply") else { continue };
         let (severity, words) = match supply {
+            "tt" => continue,
+            "pme" if ctx.profile.refuses_pme.is_none() => continue,
+            "pme" => (Severity::BeforeUse, "takes its earth from the neutral of the street"),
             "earthless" => (Severity::KeepOff, "has no earth"),
             "reversed-earthless" => (Severity::KeepOff, "is reversed and has no earth"),
             _ if ctx.profile.polarised => (Severity::BeforeUse, "is reversed"),
@@ -24,6 +27,10 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let statement = format!("The supply at {} {words}.", ctx.piece_words(inlet));
         let mut f = ctx.finding(&META, severity, ctx.id(inlet), statement);
         f.evidence.push("As tested at the supply before plugging in.".to_owned());
+        if let Some(source) = ctx.profile.refuses_pme.filter(|_| supply == "pme") {
+            f.evidence.push("Where that neutral breaks, everything earthed to it comes up to the line: the skin of the vehicle too.".to_owned());
+            f.source = source.to_owned();
+        }
         f.evidence.push("It is the pitch's fault, not the rig's: use another outlet and tell who keeps it.".to_owned());
         f.pieces = vec![ctx.id(inlet).to_owned()];
         found.push(f);

@@ -52,7 +52,10 @@ fn breaks(profile: ProfileId, slug: &str, subject: &str, severity: Severity, tex
 }
 
 /// Findings for which what is right depends on more than the rig says: bought, moved or rewired by judgement.
-const NO_REPAIR: [&str; 22] = [
+const NO_REPAIR: [&str; 25] = [
+    "rcd-type",
+    "wave-form",
+    "hot-lost",
     "voltage-unlike",
     "loose-end",
     "device-undersized",

@@ -3,7 +3,7 @@
 use super::super::ZONES;
 use super::super::lexer::{Located, Token};
 use super::Parser;
-use crate::catalogue::{AttrType, Kind};
+use crate::catalogue::{AttrType, Kind, meant};
 use crate::rig::{Piece, Place, Status, Value, Way, nearest};
 use crate::units::{Dimension, Quantity, QuantityError};
 
@@ -37,6 +37,11 @@ impl Parser {
                             let known = ZONES.into_iter().chain(["ambient", "insulated", "opened"]);
                             let near =
                                 nearest(word, known).map_or(String::new(), |n| format!("did you mean \"{n}\"? "));
+                            let near = if word == "?" {
+                                "name what was not seen: ambient ?, or say opened no. ".to_owned()
+                            } else {
+                                near
+                            };
                             let help = format!(
                                 "{near}expected a zone ({}), a temperature, insulated, opened or a \"label\"",
                                 ZONES.join(", ")
@@ -218,6 +223,10 @@ impl Parser {
                 }
                 if spec.ways {
                     known.push("way");
+                }
+                if let Some(write) = meant(piece.kind, &value.text) {
+                    self.error(located, format!("\"{word}\" says nothing about a {}", spec.title), write);
+                    return;
                 }
                 let near = nearest(&value.text, known.iter().copied());
                 let meant = near.map_or(String::new(), |n| format!("did you mean \"{n}\"? "));

@@ -265,12 +265,13 @@ impl Maker<'_> {
         let mut list = Vec::new();
         match self.finding.meta {
             "rcd-missing" => {
+                let (rating, trips) = self.audit.rules.outlet_device();
                 // A device of its own in the cable to each outlet that has none.
                 let bare = self.finding.pieces.iter().filter_map(|id| Some((id, self.arriving(id, None)?)));
                 let mut edits = Vec::new();
                 for (n, (outlet, cable)) in bare.enumerate() {
                     let id = self.rig.fresh_id(&format!("new-rcbo-{}", "i".repeat(n)));
-                    let mut piece = Piece::new(id.clone(), Kind::Rcbo).with("rating", "16A").with("rcd", "30mA");
+                    let mut piece = Piece::new(id.clone(), Kind::Rcbo).with("rating", rating).with("rcd", trips);
                     piece = piece.with("poles", "2-pole");
                     piece.place = self.rig.piece(outlet).and_then(|p| p.place.clone());
                     let mut on = cable.clone();
@@ -285,19 +286,19 @@ impl Maker<'_> {
                 }
                 if !edits.is_empty() {
                     let names = self.finding.pieces.join(", ");
-                    list.push(candidate(format!("Fit a two-pole 30 mA RCBO in the cable to {names}"), 45, edits));
+                    list.push(candidate(format!("Fit a two-pole RCBO of {trips} in the cable to {names}"), 45, edits));
                 }
                 for panel in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
                     list.push(candidate(
-                        format!("Fit a 30 mA residual-current device at the main of {}", panel.id),
+                        format!("Fit a residual-current device of {trips} at the main of {}", panel.id),
                         60,
-                        vec![self.attribute(&panel.id, "rcd", Some("30mA"))],
+                        vec![self.attribute(&panel.id, "rcd", Some(trips))],
                     ));
                     let edits = panel
                         .ways
                         .iter()
                         .filter(|w| w.rcd.is_none())
-                        .map(|w| Edit::WayRcd { piece: panel.id.clone(), way: w.id.clone(), rcd: "30mA".to_owned() })
+                        .map(|w| Edit::WayRcd { piece: panel.id.clone(), way: w.id.clone(), rcd: trips.to_owned() })
                         .collect();
                     list.push(candidate(
                         format!("Replace every breaker of {} by one with a residual-current device", panel.id),

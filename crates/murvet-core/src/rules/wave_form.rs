@@ -1,0 +1,64 @@
+//! What a stepped wave does not suit.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
+use std::collections::BTreeSet;
+
+pub(super) static META: Meta = Meta {
+    slug: "wave-form",
+    hazard: Hazard::Capacity,
+    statement: "What needs a sine wave has one, and a device that is to save lives is proven on the wave it works on.",
+    why: "On a stepped wave motors and transformers run hot, chargers burn, and residual-current devices and meters may tell nothing: they are made and tested for sine.",
+    source: "makers' figures; IEC 61008-1, tested on sine (recalled); common practice, no source",
+};
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
+        if ctx.rig.pieces[s.piece].word("wave") != Some("stepped") {
+            continue;
+        }
+        let state = ctx.first_state(|st| st.live.active[i]);
+        let Some(state) = state else { continue };
+        let here = |n: usize| state.live.part[n] == state.live.part[s.plus];
+        let fed = net.nodes.iter().enumerate().filter(|(n, _)| here(*n)).filter_map(|(_, n)| n.piece);
+        let pieces: BTreeSet<usize> = fed.collect();
+        let of = |test: &dyn Fn(&crate::rig::Piece) -> bool| -> Vec<&str> {
+            pieces.iter().filter(|p| test(&ctx.rig.pieces[**p])).map(|p| ctx.id(*p)).collect()
+        };
+        let harmed = of(&|p| p.flag("sine-only"));
+        let residual = of(&|p| {
+            matches!(p.kind, Kind::Rcd | Kind::Rcbo | Kind::GfciOutlet)
+                || p.attrs.contains_key("rcd")
+                || p.ways.iter().any(|w| w.rcd.is_some())
+        });
+        if harmed.is_empty() && residual.is_empty() {
+            continue;
+        }
+        let name = ctx.piece_words(s.piece);
+        let (severity, statement) = if harmed.is_empty() {
+            (
+                Severity::Advice,
+                format!("{} works on the stepped wave of {name}, for which it is not proven.", residual.join(", ")),
+            )
+        } else {
+            (Severity::Soon, format!("{} needs a sine wave and is fed a stepped one by {name}.", harmed.join(", ")))
+        };
+        let mut f = ctx.finding(&META, severity, ctx.id(s.piece), statement);
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        if !harmed.is_empty() {
+            f.evidence.push(format!("Only for a sine wave: {}.", harmed.join(", ")));
+        }
+        if !residual.is_empty() {
+            f.evidence.push(format!(
+                "Residual-current devices on it: {}. Their button and a tester are told by, on this wave, only by a meter of true effective value.",
+                residual.join(", ")
+            ));
+        }
+        f.way = state.way.clone();
+        f.pieces = std::iter::once(ctx.id(s.piece)).chain(harmed).chain(residual).map(str::to_owned).collect();
+        found.push(f);
+    }
+    found
+}
