@@ -163,6 +163,21 @@ fn tries(now: &Audit) -> Vec<(String, String, Rig)> {
             tried.push((charger.id.clone(), format!("{} is plugged into {}", charger.id, outlet.id), copy));
         }
     }
+    // So may one with a plug that was entered by its cable.
+    let plugged =
+        |id: &str| rig.piece(id).is_some_and(|p| p.kind == Kind::Charger && p.flag("plug-in") && p.status.present());
+    for (index, cable) in rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && plugged(&c.to.piece)) {
+        for outlet in
+            rig.pieces.iter().filter(|p| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet))
+        {
+            if outlet.id != cable.from.piece {
+                let mut copy = rig.clone();
+                let port = if outlet.kind == Kind::GfciOutlet { "load" } else { "ac" };
+                copy.cables[index].from = TermRef::new(outlet.id.clone(), port);
+                tried.push((cable.to.piece.clone(), format!("{} is plugged into {}", cable.to.piece, outlet.id), copy));
+            }
+        }
+    }
     // The neutral of two opposite hots, and each of the hots, lost where the supply comes in.
     let mains = rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && (c.cores == 4 || c.no_neutral));
     for (index, cable) in mains {

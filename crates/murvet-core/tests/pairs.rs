@@ -470,3 +470,26 @@ fn words_of_the_trade_are_answered_with_what_to_write() {
         assert!(parse(&format!("{line}\n")).is_ok(), "{line}");
     }
 }
+
+#[test]
+fn outlets_bars_shunts_and_strings_are_rated_for_what_can_flow() {
+    use Certainty::Certain;
+    let rig = |profile: &str, outlet: &str, way: &str| {
+        format!(
+            "rig \"r\" profile {profile}\nchassis frame\ninlet shore: 32A\npanel p: 2-pole main 32A rcd 30mA, way a {way}\noutlet o: {outlet}\ncable W1 3x10mm2 2m shore -> p.main\ncable W2 3x10mm2 2m p.a -> o\nrun p.PE : 0.5m 10mm2, frame\n"
+        )
+    };
+    // NFPA 70 table 210.21(B)(3), recalled: 15 A on 20 A, never on 30. BS 1363 plugs have a fuse of their own.
+    tells(NaRv, "contact-overloaded", "o", Certain, &rig("na-rv", "15A", "{30A|20A}"));
+    tells(EuUk, "contact-overloaded", "o", Certain, &rig("eu-uk", "{10A|13A}", "32A"));
+    tells(AuNz, "contact-overloaded", "o", Certain, &rig("au-nz", "10A", "{32A|20A}"));
+    let dc = "battery house: lifepo4 12.8V 100Ah\nfuse-block fb: {40A|60A}, way a 30A, way b 30A\ndc-load x: 25A\nrun house.+ : 0.2m 16mm2, fuse F 60A bolt-down breaking 10kA, 0.2m 16mm2, isolator S 100A, 0.2m 16mm2, fb.in\nrun house.- : 0.5m 16mm2, fb.-\nrun fb.a : 1m 6mm2, x.+\nrun fb.- : 1m 6mm2, x.-\n";
+    tells(EuUk, "contact-overloaded", "fb", Certain, dc);
+    let shunt = "battery house: lifepo4 12.8V 100Ah\ninverter i: 1500W dc 12V ac 230V bond-none isolated\nrun house.+ : 0.2m 70mm2 90C, fuse F 200A class-t, 0.2m 70mm2 90C, isolator S 250A, 0.5m 70mm2 90C, i.dc+\nrun house.- : 0.2m 70mm2 90C, shunt sh {100A|300A}, 0.5m 70mm2 90C, i.dc-\n";
+    tells(EuUk, "contact-overloaded", "sh", Certain, shunt);
+    // 18 A of three strings: 18 x 2/3 x 1.25 = 15 A into one that gives 6; two strings feed one with less.
+    let sun = "battery house: lifepo4 12.8V 100Ah\narray sun: 300W 22V 18A {x3|x2}\ncontroller c: 30A 50V\nrun sun.+ : 1m 6mm2, isolator PV 30A, 1m 6mm2, c.pv+\nrun sun.- : 2m 6mm2, c.pv-\nrun c.bat+ : 0.5m 6mm2, fuse F1 30A blade, 0.3m 6mm2, house.+\nrun c.bat- : 0.8m 6mm2, house.-\n";
+    let f = tells(EuUk, "array-strings", "sun", Certain, sun);
+    assert!(f.evidence[0].contains("= 15 A into one string"), "{:?}", f.evidence);
+    tells(EuUk, "array-strings", "sun", Certain, &sun.replace("{x3|x2}", "x3 {|string-fuses}"));
+}

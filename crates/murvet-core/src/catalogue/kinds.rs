@@ -125,6 +125,7 @@ const DEVICE_CLASS: AttrSpec = w(
     &["class-t", "bolt-down", "terminal", "blade", "large-blade", "glass", "gg", "curve-b", "curve-c", "curve-d"],
     "Construction of the device.",
 );
+const CURVE: AttrSpec = w("class", &["curve-b", "curve-c", "curve-d"], "How soon it opens on a short.");
 const RATED: AttrSpec = q("rated", Voltage, false, "Rated DC voltage.");
 const DUTY: AttrSpec = w(
     "duty",
@@ -310,6 +311,7 @@ pub static KINDS: &[KindSpec] = &[
             q("voc", Voltage, true, "Open-circuit voltage of the whole array."),
             q("power", Power, true, "Rated power."),
             q("strings", Count, true, "How many strings lie in parallel."),
+            f("string-fuses", "Each string has a device of its own."),
             q("coldest", Temperature, false, "Lowest air temperature where the rig is used."),
         ],
         ways: false,
@@ -388,7 +390,7 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             RATING,
             POLES,
-            DEVICE_CLASS,
+            CURVE,
             BREAKING,
             RATED,
             DUTY,
@@ -405,7 +407,7 @@ pub static KINDS: &[KindSpec] = &[
             q("rcd", Current, false, "Residual operating current."),
             RCD_TYPE,
             q("rating", Current, true, "Contact rating."),
-            POLES,
+            w("poles", &["1-pole", "2-pole"], "Poles that open; a neutral that runs through is not opened."),
             TWO_HOT,
         ],
         ways: false,
@@ -414,16 +416,7 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Rcbo,
         words: &["rcbo"],
         title: "RCBO",
-        attrs: &[
-            RATING,
-            q("rcd", Current, false, "Residual operating current."),
-            RCD_TYPE,
-            POLES,
-            DEVICE_CLASS,
-            BREAKING,
-            DUTY,
-            TWO_HOT,
-        ],
+        attrs: &[RATING, q("rcd", Current, false, "Residual operating current."), RCD_TYPE, POLES, CURVE, TWO_HOT],
         ways: false,
     },
     KindSpec {

@@ -340,7 +340,10 @@ impl Builder<'_> {
                 }
             }
             laid.engine |= place.zone.as_deref() == Some("engine");
-            laid.in_insulation |= place.insulated;
+            if place.insulated {
+                let over = place.insulated_over.as_ref().and_then(|v| v.si(Dimension::Length)).unwrap_or(0.5);
+                laid.in_insulation = Some(laid.in_insulation.unwrap_or(0.0).max(over));
+            }
         }
         laid
     }
@@ -449,7 +452,8 @@ impl Builder<'_> {
                 };
                 let Some(b) = b else { continue };
                 let places = self.places(&cable.via, a, b);
-                let laid = self.laid(&places, cable.insulation.as_ref(), cable.bundle.as_ref());
+                let mut laid = self.laid(&places, cable.insulation.as_ref(), cable.bundle.as_ref());
+                laid.cord = cable.flex;
                 let spot = WireSpot::Cable(c, core as usize);
                 let own = cable.earth.as_ref().filter(|_| core == Core::PE);
                 let key = Some(format!("{}.{}", cable.id, core.word()));

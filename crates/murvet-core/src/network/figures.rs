@@ -32,7 +32,11 @@ impl Builder<'_> {
                 let most = if self.profile.ac_v < 200.0 { 50.0 } else { 32.0 };
                 (amps("rating").unwrap_or_else(|| unseen(most)), ac_v)
             }
-            SourceKind::Generator => (amps("rating").or(watts.map(|w| w / ac_v)).unwrap_or_else(|| unseen(50.0)), ac_v),
+            SourceKind::Generator => {
+                // Of breaker and engine the weaker governs.
+                let both = [amps("rating"), watts.map(|w| w / ac_v)].into_iter().flatten();
+                (both.min_by(f64::total_cmp).unwrap_or_else(|| unseen(50.0)), ac_v)
+            }
             SourceKind::Inverter => (watts.map(|w| w / ac_v).unwrap_or_else(|| unseen(50.0)), ac_v),
             SourceKind::Charger => {
                 let key = if p.kind == Kind::InverterCharger { "charge" } else { "rating" };

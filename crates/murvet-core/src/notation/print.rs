@@ -78,6 +78,7 @@ fn print_place(out: &mut String, place: &Place) {
     words.extend(place.ambient.as_ref().map(|v| format!("ambient {v}")));
     if place.insulated {
         words.push("insulated".to_owned());
+        words.extend(place.insulated_over.as_ref().map(ToString::to_string));
     }
     words.extend(place.opened.as_ref().map(|v| format!("opened {v}")));
     words.extend(place.label.as_ref().map(|v| format!("\"{v}\"")));

@@ -28,8 +28,10 @@ pub struct Laid {
     pub bundle: f64,
     /// Passes through an engine space.
     pub engine: bool,
-    /// Runs inside thermal insulation.
-    pub in_insulation: bool,
+    /// Runs inside thermal insulation over this length, m.
+    pub in_insulation: Option<f64>,
+    /// A flexible cord.
+    pub cord: bool,
 }
 
 impl Laid {
@@ -42,7 +44,8 @@ impl Laid {
             ambient_measured: false,
             bundle: 1.0,
             engine: false,
-            in_insulation: false,
+            in_insulation: None,
+            cord: false,
         }
     }
 }
@@ -75,6 +78,12 @@ pub fn ambient_factor(conductor_c: f64, ambient_c: f64, reference_c: f64) -> f64
 /// Air of an engine space where none is stated, C: common practice, no source.
 const ENGINE_C: f64 = 50.0;
 
+/// Factors for a length inside thermal insulation, m, each up to that length: BS 7671 table 52.2 (recalled).
+const IN_INSULATION: [(f64, f64); 4] = [(0.05, 0.88), (0.1, 0.78), (0.2, 0.63), (0.4, 0.51)];
+
+/// The factor from half a metre on, and where nothing is said of the length.
+const SURROUNDED: f64 = 0.5;
+
 struct Working {
     value: f64,
     steps: Vec<String>,
@@ -96,6 +105,13 @@ impl Working {
             Some(factor) if by_formula.is_none_or(|f| factor <= f) => self.times(factor, "an engine space"),
             _ => self.ambient(laid, conductor_c, reference_c, ENGINE_C),
         }
+    }
+
+    fn insulation(&mut self, laid: &Laid, source: &str) {
+        let Some(length) = laid.in_insulation else { return };
+        let row = IN_INSULATION.iter().find(|(m, _)| length <= m + 1e-9);
+        let factor = row.map_or(SURROUNDED, |(_, factor)| *factor);
+        self.times(factor, &format!("{} mm inside thermal insulation ({source})", short(length * 1000.0)));
     }
 
     fn ambient(&mut self, laid: &Laid, conductor_c: f64, reference_c: f64, default_c: f64) {
@@ -167,6 +183,24 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
                 w.steps.push(format!("{gauge_text}, {tc:.0} C column: {} A", short(w.value)));
                 w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
             }
+            Duty::Ac if laid.cord && area < 14.0 => {
+                // A cord by its own table, for conductors of 60 C in 30 C air.
+                let t = table("nfpa70-400-5");
+                source = t.cite();
+                w.value = t.at_most(area, 0).map_or(0.0, |(a, _)| a);
+                w.steps.push(format!("{gauge_text} cord: {} A", short(w.value)));
+                cap = w.value;
+                // Insulation marked higher may run hotter than the 60 C of the table, and never above its figure.
+                let tc = laid.insulation_c.unwrap_or(60.0);
+                if tc > 60.0 {
+                    let air = laid.ambient_c.unwrap_or(if laid.engine { ENGINE_C } else { 30.0 });
+                    let factor = ambient_factor(tc, air, tc - 30.0);
+                    w.times(factor, &format!("air at {air:.0} C: sqrt(({tc:.0} − {air:.0}) / (60 − 30))"));
+                } else {
+                    w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
+                }
+                small = true;
+            }
             Duty::Ac => {
                 let t = table("nfpa70-310-16");
                 source = if small { format!("{} and {}", t.cite(), limits.cite()) } else { t.cite() };
@@ -188,9 +222,7 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
             table("bundle-nfpa70").from_count(laid.bundle),
             &format!("{:.0} loaded conductors together", laid.bundle),
         );
-        if laid.in_insulation {
-            w.times(0.5, "a run inside thermal insulation (BS 7671 table 52.2, used as a school)");
-        }
+        w.insulation(laid, "BS 7671 table 52.2, used as a school");
         if cap < w.value {
             w.steps.push(format!("at most {} A for {gauge_text}", short(cap)));
             w.value = cap;
@@ -244,9 +276,7 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
             }
         }
         w.times(table("bundle-iso").from_count(laid.bundle), &format!("{:.0} loaded conductors together", laid.bundle));
-        if laid.in_insulation {
-            w.times(0.5, "a run inside thermal insulation (BS 7671 table 52.2)");
-        }
+        w.insulation(laid, "BS 7671 table 52.2");
     }
     let iz = w.value;
     // 240.4(B): the next standard rating above the ampacity; the fixed limits of small conductors stay.

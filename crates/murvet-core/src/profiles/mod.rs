@@ -104,6 +104,8 @@ pub struct Profile {
     pub rcd_everywhere: Option<Limit>,
     /// The residual-current device that outlets outdoors, at a sink, in a bathroom or in the wet want, where not all do.
     pub rcd_where_wet: Option<Limit>,
+    /// Outlets of this rating and above that a circuit of that rating may feed, A.
+    pub outlet_on: Option<(f64, f64)>,
     /// The source that refuses residual-current devices of type AC, where one does.
     pub refuses_type_ac: Option<&'static str>,
     /// The source that refuses a supply whose earth is its neutral, where one does.
@@ -176,6 +178,8 @@ static NA_RV: Profile = Profile {
         value: 0.006,
         source: "NFPA 70 section 551.41(C), ground-fault protection of class A, 6 mA (recalled)",
     }),
+    // NFPA 70 table 210.21(B)(3) (recalled).
+    outlet_on: Some((15.0, 20.0)),
     refuses_type_ac: None,
     refuses_pme: None,
     polarised: true,
@@ -211,6 +215,8 @@ static EU_UK: Profile = Profile {
     sizes: METRIC_SIZES,
     rcd_everywhere: Some(Limit { value: 0.03, source: "BS 7671 section 721 / IEC 60364-7-721, 30 mA (recalled)" }),
     rcd_where_wet: None,
+    // BS 7671 appendix 15 (recalled): outlets to BS 1363, whose plugs have a fuse of their own.
+    outlet_on: Some((13.0, 32.0)),
     refuses_type_ac: Some("BS 7671:2018+A2 regulation 531.3.3, IEC 60364-5-53 (recalled)"),
     refuses_pme: Some(
         "BS 7671 regulation 708.411.4 (recalled): a combined neutral and earth is not taken into a caravan",
@@ -248,6 +254,8 @@ static AU_NZ: Profile = Profile {
         source: "AS/NZS 3001.2:2022 and 3000, 30 mA type A on every final circuit (recalled in outline)",
     }),
     rcd_where_wet: None,
+    // AS/NZS 3000 appendix C (recalled in outline).
+    outlet_on: Some((10.0, 20.0)),
     refuses_type_ac: Some("AS/NZS 3000 clause 2.6.2.2 as amended, type A and better (recalled in outline)"),
     refuses_pme: None,
     polarised: true,

@@ -61,6 +61,9 @@ pub struct Place {
     /// Cables there run inside thermal insulation.
     #[serde(default, skip_serializing_if = "is_false")]
     pub insulated: bool,
+    /// Over how much of their length they run inside it, a length value; half a metre and more where nothing is said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub insulated_over: Option<Value>,
     /// Whether it was opened: `yes`, `part` or `no`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub opened: Option<String>,

@@ -2,16 +2,16 @@
 
 use super::protection::{greatest_into, greatest_through};
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::Kind;
+use crate::catalogue::{Kind, Role};
 use crate::network::{INFINITE, What};
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
     slug: "contact-overloaded",
     hazard: Hazard::Overcurrent,
-    statement: "Switches, relays, shunts, transfer switches and bars are rated for all that the devices around them let through.",
+    statement: "Switches, relays, shunts, transfer switches, bars and outlets are rated for all that the devices around them let through.",
     why: "Contacts overheat and weld long before the device ahead of them opens, and a welded changeover joins two sources.",
-    source: "NFPA 70 sections 551.30 and 404.15; IEC 60364-5-53 section 530 (recalled)",
+    source: "NFPA 70 sections 551.30, 404.15 and 210.21(B); IEC 60364-5-53 section 530 (recalled)",
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
@@ -26,6 +26,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             | Kind::Rcd
             | Kind::Guard
             | Kind::LoadDisconnect
+            | Kind::FuseBlock
+            | Kind::Outlet
+            | Kind::GfciOutlet
             | Kind::Bus => "rating",
             Kind::InverterCharger => "relay",
             _ => continue,
@@ -34,10 +37,18 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let own = |n: usize| ctx.net.nodes[n].piece == Some(index);
         let edges = ctx.net.edges.iter().enumerate();
         let inside = edges.filter(|(_, e)| own(e.a) && own(e.b) && matches!(e.what, What::Joint | What::Contact(_)));
-        let through = if piece.kind == Kind::Bus {
-            // What a bar takes in from stores: chargers on it do not add to what they charge.
-            let bar = ctx.net.nodes.iter().position(|n| n.piece == Some(index));
-            bar.map(|n| greatest_into(ctx, &[n], &[], true, rating)).unwrap_or_default()
+        let outlet = matches!(piece.kind, Kind::Outlet | Kind::GfciOutlet);
+        let through = if outlet || matches!(piece.kind, Kind::Bus | Kind::FuseBlock) {
+            // What a bar takes in from stores: chargers on it do not add to what they charge. Of an outlet what can be drawn
+            // at its face.
+            let face = ["load.L", "ac.L", "in", "bar"].iter().find_map(|t| ctx.net.node(index, t));
+            face.map(|n| greatest_into(ctx, &[n], &[], !outlet, rating)).unwrap_or_default()
+        } else if piece.kind == Kind::Shunt
+            && (0..ctx.net.nodes.len()).filter(|&n| own(n)).any(|n| ctx.net.nodes[n].duty == Role::Minus)
+        {
+            // In the negative it carries what the devices of the positive let through to any one appliance at the least.
+            let dc = ctx.net.consumers.iter().filter(|c| !c.ac).map(|c| c.plus).collect::<Vec<usize>>();
+            greatest_into(ctx, &dc, &[], true, rating)
         } else {
             inside
                 // What an inverter-charger makes itself does not pass its relay: that is open then.
@@ -50,8 +61,17 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if amps >= INFINITE * 0.5 || amps <= rating * (1.0 + 1e-6) {
             continue;
         }
+        // Outlets of one rating that a circuit of the next may feed.
+        let usual = ctx.profile.outlet_on.filter(|_| outlet);
+        if usual.is_some_and(|(own, circuit)| rating >= own && amps <= circuit) {
+            continue;
+        }
         let name = ctx.piece_words(index);
-        let severity = if piece.kind == Kind::Bus { Severity::Soon } else { Severity::BeforeUse };
+        let severity = if outlet || matches!(piece.kind, Kind::Bus | Kind::FuseBlock) {
+            Severity::Soon
+        } else {
+            Severity::BeforeUse
+        };
         let statement = format!("{name} is rated {} A, and {} A can flow through it.", short(rating), short(amps));
         let mut f = ctx.finding(&META, severity, &piece.id, statement);
         f.evidence.push(format!("Held by: {}.", held.join("; ")));

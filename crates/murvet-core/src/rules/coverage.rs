@@ -165,6 +165,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
     (
         "Solar and alternator",
         &[
+            ("strings of an array without a device each", Rule("array-strings")),
             ("an array above its controller on a cold morning", Rule("array-voltage")),
             ("a home run that eats the array's power", Rule("array-drop")),
             ("too many joints on the roof", Remark("roof-joints")),
@@ -223,7 +224,8 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
             ("no circuit list", Remark("no-legend")),
             ("a circuit list that is no longer true", Remark("stale-legend")),
             ("reused cable not marked again", Remark("not-remarked")),
-            ("a colour kept for another duty", Remark("colour-misused")),
+            ("a colour kept for another duty", Rule("colour-reserved")),
+            ("a colour or a sleeve that misleads in a cable", Remark("colour-misused")),
             ("a main that does not make the box dead", Remark("main-leaves-live")),
         ],
     ),

@@ -9,6 +9,7 @@ mod appliance_maximum;
 mod array_current;
 mod array_drop;
 mod array_isolation;
+mod array_strings;
 mod array_voltage;
 mod bank_link;
 mod battery_isolation;
@@ -28,6 +29,7 @@ pub(crate) mod charge_voltage;
 mod charger_loop;
 mod chassis_bond;
 mod chassis_return;
+mod colour_reserved;
 mod conductors_crossed;
 mod contact_overloaded;
 mod context;
@@ -314,6 +316,7 @@ pub static RULES: &[Rule] = &[
     (&rcd_missing::META, rcd_missing::find),
     (&ac_backfeed::META, ac_backfeed::find),
     (&charger_loop::META, charger_loop::find),
+    (&colour_reserved::META, colour_reserved::find),
     (&conductors_crossed::META, conductors_crossed::find),
     (&oscillation::META, oscillation::find),
     (&parallel_conductors::META, parallel_conductors::find),
@@ -349,6 +352,7 @@ pub static RULES: &[Rule] = &[
     (&charge_voltage::META, charge_voltage::find),
     (&charge_sum::META, charge_sum::find),
     (&discharge_limit::META, discharge_limit::find),
+    (&array_strings::META, array_strings::find),
     (&array_voltage::META, array_voltage::find),
     (&array_current::META, array_current::find),
     (&alternator_bank::META, alternator_bank::find),

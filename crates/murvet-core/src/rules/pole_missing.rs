@@ -20,11 +20,15 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     };
     // Something that takes the whole rig off the supply in all poles.
     let whole = present().any(|(_, p)| {
-        p.kind == Kind::Rcd || matches!(p.word("poles"), Some("2-pole" | "3-pole")) || p.attrs.contains_key("rcd")
+        (p.kind == Kind::Rcd && p.word("poles") != Some("1-pole"))
+            || matches!(p.word("poles"), Some("2-pole" | "3-pole"))
+            || p.attrs.contains_key("rcd")
     });
     let panel = |p: usize| ctx.rig.pieces[p].kind == Kind::Panel;
     let one = present().filter(|(i, p)| {
-        let switches = matches!(p.kind, Kind::Isolator | Kind::Breaker | Kind::Rcbo);
+        // A residual-current device without a word of its poles opens all: it has to count them.
+        let counted = p.kind == Kind::Rcd && p.word("poles").is_some();
+        let switches = counted || matches!(p.kind, Kind::Isolator | Kind::Breaker | Kind::Rcbo);
         ((switches && mains(*i)) || (panel(*i) && !p.ways.is_empty()))
             && matches!(p.word("poles"), None | Some("1-pole"))
     });

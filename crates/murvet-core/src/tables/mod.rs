@@ -52,6 +52,7 @@ const FILES: &[&str] = &[
     include_str!("../../tables/iso-13297.json"),
     include_str!("../../tables/bs7671-4f3a.json"),
     include_str!("../../tables/iec60228-class5.json"),
+    include_str!("../../tables/nfpa70-400-5.json"),
     include_str!("../../tables/nfpa70-ch9-t8.json"),
     include_str!("../../tables/bundle-nfpa70.json"),
     include_str!("../../tables/bundle-iso.json"),

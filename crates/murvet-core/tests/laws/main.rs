@@ -9,6 +9,7 @@ mod nothing_hides;
 mod physics;
 mod rigs;
 mod unseen;
+mod words;
 
 /// The rules about overcurrent protection and ampacity.
 pub const OVERCURRENT: [&str; 5] =

@@ -52,7 +52,9 @@ fn breaks(profile: ProfileId, slug: &str, subject: &str, severity: Severity, tex
 }
 
 /// Findings for which what is right depends on more than the rig says: bought, moved or rewired by judgement.
-const NO_REPAIR: [&str; 25] = [
+const NO_REPAIR: [&str; 27] = [
+    "colour-reserved",
+    "array-strings",
     "rcd-type",
     "wave-form",
     "hot-lost",

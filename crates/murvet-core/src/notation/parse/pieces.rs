@@ -20,7 +20,14 @@ impl Parser {
                 Token::Text(text) => place.label = Some(text.clone()),
                 Token::Colon | Token::Comma => {}
                 Token::Word(word) => match word.as_str() {
-                    "insulated" => place.insulated = true,
+                    "insulated" => {
+                        place.insulated = true;
+                        let over = tokens.get(at).and_then(Located::word).and_then(|w| w.parse::<Value>().ok());
+                        if let Some(over) = over.filter(|v| v.si(Dimension::Length).is_some()) {
+                            place.insulated_over = Some(over);
+                            at += 1;
+                        }
+                    }
                     "opened" | "ambient" | "zone" => {
                         let given = tokens.get(at).and_then(Located::word).unwrap_or_default().to_owned();
                         at += 1;

@@ -1,0 +1,48 @@
+//! A conductor in a colour that is kept for another duty.
+
+use super::{Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::Role;
+use crate::network::{What, WireSpot};
+use crate::rig::Step;
+
+pub(super) static META: Meta = Meta {
+    slug: "colour-reserved",
+    hazard: Hazard::Isolation,
+    statement: "Green, with or without yellow, is kept for earth, and red for a positive.",
+    why: "Whoever works there next takes green for earth and lays hands on it, or lands a live conductor on the earth bar.",
+    source: "NFPA 70 sections 250.119 and 310.6; IEC 60445; ABYC E-11 (recalled)",
+};
+
+/// What is wrong with a colour on a duty.
+fn wrong(colour: &str, duty: Role) -> Option<(Severity, &'static str)> {
+    match (colour.starts_with("green"), duty) {
+        (true, Role::Plus | Role::Line) => Some((Severity::Soon, "is live in the colour of earth")),
+        (true, Role::Minus | Role::Neutral) => Some((Severity::Advice, "carries current in the colour of earth")),
+        (false, Role::Minus) if colour == "red" => {
+            Some((Severity::Advice, "is a negative in the colour of a positive"))
+        }
+        _ => None,
+    }
+}
+
+pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for e in &net.edges {
+        let What::Wire(w) = e.what else { continue };
+        let WireSpot::Run(run, step) = net.wires[w].spot else { continue };
+        let Some(Step::Conductor(c)) = ctx.rig.runs.get(run).and_then(|r| r.steps.get(step)) else { continue };
+        let (Some(colour), a, b) = (c.colour.as_deref(), net.nodes[e.a].duty, net.nodes[e.b].duty) else { continue };
+        // A bond between a negative and the chassis is an earth conductor.
+        let earth = a == Role::Earth || b == Role::Earth;
+        let duty = if a == Role::Any { b } else { a };
+        let Some((severity, words)) = wrong(colour, duty).filter(|_| !earth) else { continue };
+        let statement = format!("{} is {colour} and {words}.", ctx.wire_words(w));
+        let mut f = ctx.finding(&META, severity, &net.wires[w].key, statement);
+        f.evidence.push(format!("{} is {}, {} is {}.", net.nodes[e.a].name, a.word(), net.nodes[e.b].name, b.word()));
+        f.evidence.push("Marked over its whole length that can be seen, or replaced.".to_owned());
+        f.wires = vec![net.wires[w].spot];
+        found.push(f);
+    }
+    found
+}
