@@ -169,7 +169,7 @@ fn bonds_are_counted_in_each_state() {
 fn one_appliance_on_a_floating_inverter_is_separation() {
     let alone = |more: &str| {
         format!(
-            "battery b: agm 12V 100Ah\nrun b.+ : 0.2m 2AWG, fuse F 150A, 0.5m 2AWG, i.dc+\nrun b.- : 0.7m 2AWG, i.dc-\ninverter i: 1000W dc 12V ac 120V bond-none\noutlet o\ncable W 3x14AWG 1m i -> o\n{more}"
+            "battery b: agm 12V 100Ah\nrun b.+ : 0.2m 2AWG, fuse F 150A, 0.5m 2AWG, i.dc+\nrun b.- : 0.7m 2AWG, i.dc-\ninverter i: 1000W dc 12V ac 120V bond-none isolated\noutlet o\ncable W 3x14AWG 1m i -> o\n{more}"
         )
     };
     assert_eq!(slugs(&judge(&alone(""), ProfileId::NaRv)), [""; 0]);

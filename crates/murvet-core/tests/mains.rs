@@ -274,7 +274,8 @@ impl Unit {
                     self.outlets + charger(&[Charger::OnTheOutput])
                 } else if fed == Some(s) {
                     let all = [Charger::OnTheOutput, Charger::OnTheShoreOnlyOutput, Charger::AheadOfTheUnit];
-                    self.outlets + charger(&all)
+                    // The unit is an appliance of what feeds its input.
+                    self.outlets + charger(&all) + 1
                 } else {
                     0
                 };

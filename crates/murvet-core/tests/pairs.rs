@@ -493,3 +493,22 @@ fn outlets_bars_shunts_and_strings_are_rated_for_what_can_flow() {
     assert!(f.evidence[0].contains("= 15 A into one string"), "{:?}", f.evidence);
     tells(EuUk, "array-strings", "sun", Certain, &sun.replace("{x3|x2}", "x3 {|string-fuses}"));
 }
+
+#[test]
+fn one_appliance_on_a_floating_inverter_is_counted_at_its_plug() {
+    use Certainty::{Certain, Possible};
+    let rig = |isolation: &str, loads: &str| {
+        format!(
+            "battery b: agm 12V 100Ah\ninverter i: 600W dc 12V ac 230V bond-none {isolation}\nstrip o\nisolator S: 100A\n{loads}cable W1 3x1.5mm2 1m i -> o\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.1m 25mm2, S, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\n"
+        )
+    };
+    let one = "ac-load x: 100W on o\n";
+    // Two by a strip are two; on an output that is not isolated not even one is separated; unseen is possible.
+    tells(EuUk, "bond-missing", "i", Certain, &rig("isolated", &format!("{one}{{ac-load y: 100W on o\n|}}")));
+    tells(EuUk, "bond-missing", "i", Certain, &rig("{not-isolated|isolated}", one));
+    tells(EuUk, "bond-missing", "i", Possible, &rig("{|isolated}", one));
+    tells(EuUk, "rcd-missing", "o", Certain, &rig("{not-isolated|isolated}", one));
+    // A unit that charges from a generator is an appliance of it.
+    let set = "chassis frame\nbattery b: lifepo4 12.8V 200Ah\ngenerator g: 230V 10A bond-none\nsocket o {|out-of-use}\ninverter-charger u: 1000W dc 12V ac 230V 50A bond-switched isolated neutral-switched\nac-load k: 500W\nplug-changeover c\nrun b.+ : 0.2m 35mm2, fuse F 150A class-t, 0.5m 35mm2, u.dc+\nrun b.- : 0.7m 35mm2, u.dc-\npanel p: 2-pole main 10A rcd 30mA, way a 10A, way b 10A\ncable W1 3x1.5mm2 1m g -> p.main\ncable W2 3x1.5mm2 1m p.a -> u.in\ncable W3 3x1.5mm2 1m p.b -> o\n";
+    tells(EuUk, "bond-missing", "g", Certain, set);
+}

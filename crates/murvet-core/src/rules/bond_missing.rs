@@ -1,7 +1,7 @@
 //! A source in the rig with no neutral-earth bond.
 
-use super::islands::fed;
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::islands::{Separation, fed, separation};
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::SourceKind;
 use std::collections::BTreeMap;
 
@@ -21,21 +21,30 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let pieces = fed(ctx, island.state, island.source);
-        if pieces.len() < ctx.separation_from() {
+        let separation = separation(ctx, island);
+        if separation == Separation::Holds {
             continue;
         }
+        let unseen = separation == Separation::Unseen;
+        // What is certain in one state stands before what is possible in another.
+        if !unseen && found.get(&source.piece).is_some_and(|f| f.certainty == Certainty::Possible) {
+            found.remove(&source.piece);
+        }
         found.entry(source.piece).or_insert_with(|| {
-            let names: Vec<&str> = pieces.iter().map(|p| ctx.id(*p)).collect();
+            let mut names: Vec<&str> = pieces.iter().map(|p| ctx.id(*p)).collect();
+            if names.is_empty() {
+                names.push("units that charge from it");
+            }
             let name = ctx.piece_words(source.piece);
             let statement = format!("While {name} is the source, neutral meets earth nowhere; it feeds {}.", names.join(", "));
             let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(source.piece), statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
             f.evidence.push(format!("Fault from line to a case: line of {name}, case, earth conductor, and no path from earth to its neutral: the current is 0 A, nothing opens."));
-            f.evidence.push(if pieces.len() < 2 {
-                "It feeds one outlet or appliance; the chosen school accepts no floating inverter at all.".to_owned()
-            } else {
-                format!("It feeds {} outlets or hard-wired appliances, so it is no electrical separation of a single one.", pieces.len())
+            f.evidence.push(match separation {
+                Separation::Not(why) => format!("Not excused: {why}."),
+                _ => "Excused only if its output is isolated from the battery, which was not seen.".to_owned(),
             });
+            f.certainty = if unseen { Certainty::Possible } else { Certainty::Certain };
             f.way = island.state.way.clone();
             f.pieces = vec![ctx.id(source.piece).to_owned()];
             f.target = Target::Source(ctx.id(source.piece).to_owned());

@@ -96,11 +96,6 @@ impl<'a> Context<'a> {
         self.links[wire]
     }
 
-    /// From how many outlets and appliances on a floating source is no separation any more.
-    pub(super) fn separation_from(&self) -> usize {
-        if self.profile.answers.floating_inverter { 2 } else { 1 }
-    }
-
     /// The stable name that a finding about a wire has: that of its cable, or its own.
     pub(super) fn wire_subject(&self, wire: usize) -> String {
         let wire = &self.net.wires[wire];

@@ -106,7 +106,7 @@ pub fn fed(ctx: &Context, state: &State, source: usize) -> Vec<usize> {
     let part = state.live.part[net.sources[source].plus];
     let mut pieces: Vec<usize> = Vec::new();
     for (n, node) in net.nodes.iter().enumerate() {
-        let Some(piece) = node.piece else { continue };
+        let Some(piece) = node.piece.filter(|p| ctx.rig.pieces[*p].status.present()) else { continue };
         let p = &ctx.rig.pieces[piece];
         let outlet = matches!(p.kind, Kind::Outlet | Kind::GfciOutlet);
         let appliance = matches!(p.kind, Kind::AcLoad | Kind::Charger) && !p.attrs.contains_key("on");
@@ -124,4 +124,51 @@ pub fn meeting_lines(island: &Island) -> String {
     }
     let words: Vec<&str> = island.meetings.iter().map(|m| m.words.as_str()).collect();
     words.join("; ")
+}
+
+/// What a floating source is to the appliances on it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) enum Separation {
+    /// Electrical separation of a single appliance.
+    Holds,
+    /// So it would be if the source is isolated, which nobody saw.
+    Unseen,
+    /// None, and why.
+    Not(String),
+}
+
+/// Whether a source without a bond is electrical separation of a single appliance: the firm accepts that, no more than one
+/// appliance hangs on it, counted at the faces of a strip too and with what charges from it, and its output is isolated
+/// from the battery (IEC 60364-4-41 section 413, recalled).
+pub(super) fn separation(ctx: &Context, island: &Island) -> Separation {
+    let net = ctx.net;
+    let source = &net.sources[island.source];
+    if !ctx.profile.answers.floating_inverter {
+        return Separation::Not("the chosen school accepts no floating inverter at all".to_owned());
+    }
+    let on = |outlet: &str| {
+        let plugged = ctx.rig.pieces.iter().filter(|p| p.status.present());
+        let here = plugged.filter(|p| p.word("on").is_some_and(|on| on.split('.').next() == Some(outlet)));
+        here.count().max(1)
+    };
+    let outlets = fed(ctx, island.state, island.source).into_iter().map(|p| on(ctx.id(p)));
+    // A unit that charges from it is an appliance of it.
+    let line = |p: usize| ["in.L", "in2.L"].iter().filter_map(|t| net.node(p, t)).collect::<Vec<usize>>();
+    let part = island.state.live.part[source.plus];
+    let units = ctx
+        .pieces(Kind::InverterCharger)
+        .filter(|p| *p != source.piece && line(*p).iter().any(|n| island.state.live.part[*n] == part));
+    let count: usize = outlets.sum::<usize>() + units.count();
+    let p = &ctx.rig.pieces[source.piece];
+    let converts = matches!(p.kind, Kind::Inverter | Kind::InverterCharger);
+    match p.word("isolation") {
+        _ if count > 1 => Separation::Not(format!(
+            "{count} outlets or appliances hang on it, so it is no electrical separation of a single one"
+        )),
+        Some("not-isolated") if converts && count > 0 => {
+            Separation::Not("its output is not isolated from the battery, so it separates nothing".to_owned())
+        }
+        None if converts && count > 0 => Separation::Unseen,
+        _ => Separation::Holds,
+    }
 }

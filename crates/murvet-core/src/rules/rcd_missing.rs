@@ -1,6 +1,6 @@
 //! Outlets that some source feeds past every residual-current device.
 
-use super::islands::fed;
+use super::islands::{Separation, fed, separation};
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Kind;
 use crate::network::{Edge, Union, What};
@@ -38,7 +38,7 @@ fn judge(ctx: &Context, limit: &Limit, wants: impl Fn(&Piece) -> bool) -> Vec<Fi
     let mut defeated: BTreeSet<(usize, usize)> = BTreeSet::new();
     for island in ctx.islands() {
         let pieces = fed(ctx, island.state, island.source);
-        if island.meetings.is_empty() && pieces.len() < ctx.separation_from() {
+        if island.meetings.is_empty() && !matches!(separation(ctx, island), Separation::Not(_)) {
             continue; // electrical separation of a single appliance
         }
         let seen = past_residual(ctx, &[net.sources[island.source].plus], limit.value, |i| island.state.closed(net, i));

@@ -99,8 +99,8 @@ const OWN: &[(&str, &str)] = &[
     ),
     (
         "two hots",
-        "rig \"own\" profile na-rv\nchassis frame\ninlet shore: 120V 50A two-hot\ngenerator gen: 120V 50A 10kW two-hot bond-fixed\nplug-changeover cord: two-hot 50A\nguard g: 50A two-hot\nrcd r: 30mA 50A two-hot\nrcbo q: 50A 30mA two-hot 3-pole\nbreaker b: 50A 2-pole two-hot\npanel p: 2-pole two-hot main 50A, way d 30A both-legs, way k 20A both-legs\nac-load dryer: 4800W two-hot\noutlet o: two-hot\n\
-        cable W1 4x6AWG 90C 2m shore -> cord.a\ncable W2 4x6AWG 90C 2m gen -> cord.b\ncable W3 4x6AWG 90C 1m cord -> g\ncable W4 4x6AWG 90C 1m g -> r\ncable W5 4x6AWG 90C 1m r -> q\ncable W6 4x6AWG 90C 1m q -> b\ncable W7 4x6AWG 90C 1m b -> p.main\ncable W8 4x10AWG 2m p.d -> dryer\ncable W9 4x12AWG 2m p.k -> o\nac-load kettle: 1500W on o\nrun p.PE : 0.5m 8AWG, frame\n",
+        "rig \"own\" profile na-rv\nchassis frame\ninlet shore: 120V 50A two-hot\ngenerator gen: 120V 50A 10kW two-hot bond-fixed\nplug-changeover cord: two-hot 50A\nguard g: 50A two-hot\nrcd r: 30mA 50A two-hot\nrcbo q: 50A 30mA two-hot 3-pole\nbreaker b: 50A 2-pole two-hot\nisolator m: 50A 3-pole two-hot\npanel p: 2-pole two-hot main 50A, way d 30A both-legs, way k 20A both-legs\nac-load dryer: 4800W two-hot\noutlet o: two-hot\n\
+        cable W1 4x6AWG 90C 2m shore -> cord.a\ncable W2 4x6AWG 90C 2m gen -> cord.b\ncable W3 4x6AWG 90C 1m cord -> g\ncable W4 4x6AWG 90C 1m g -> r\ncable W5 4x6AWG 90C 1m r -> q\ncable W6 4x6AWG 90C 1m q -> b\ncable W0 4x6AWG 90C 1m b -> m\ncable W7 4x6AWG 90C 1m m -> p.main\ncable W8 4x10AWG 2m p.d -> dryer\ncable W9 4x12AWG 2m p.k -> o\nac-load kettle: 1500W on o\nrun p.PE : 0.5m 8AWG, frame\n",
     ),
     (
         "contactor of a management unit",
@@ -108,11 +108,15 @@ const OWN: &[(&str, &str)] = &[
     ),
     (
         "house on a hook-up",
-        "rig \"own\" profile eu-uk\nchassis frame\ninlet shore: 230V 16A\nrcd r: 30mA 40A 2-pole type-a\nbreaker b: 16A 2-pole curve-c\nrcbo q: 16A 30mA 2-pole curve-c type-a\nrcd-outlet g: 30mA type-a\nsocket o\nsocket s\ncable W1 3x2.5mm2 2m shore -> r\ncable W2 3x2.5mm2 1m r -> b\ncable W3 3x2.5mm2 1m b -> q\ncable W4 3x2.5mm2 1m q -> o\ncable W5 3x2.5mm2 1m o -> s\ncable W6 3x2.5mm2 1m s -> g.line\nac-load heater: 5000W on s\nrun r.PE : 0.5m 6mm2, frame\n",
+        "rig \"own\" profile eu-uk\nchassis frame\ninlet shore: 230V 16A\nrcd r: 30mA 40A 2-pole type-a\nbreaker b: 16A 2-pole curve-c\nrcbo q: 16A 30mA 2-pole curve-c type-a\nrcd-outlet g: 30mA type-a\nsocket o\nsocket s\ncable W1 3x2.5mm2 2m shore -> r\nisolator m: 20A 2-pole\ncable W0 3x2.5mm2 1m r -> m\ncable W2 3x2.5mm2 1m m -> b\ncable W3 3x2.5mm2 1m b -> q\ncable W4 3x2.5mm2 1m q -> o\ncable W5 3x2.5mm2 1m o -> s\ncable W6 3x2.5mm2 1m s -> g.line\nac-load heater: 5000W on s\nrun r.PE : 0.5m 6mm2, frame\n",
     ),
     (
         "a unit of two inputs and two outputs",
         "rig \"own\" profile eu-uk\nbattery house: lifepo4 12.8V 100Ah\ninlet shore: 230V 16A\ngenerator gen: 230V 10A bond-fixed\ninverter-charger u: 1000W dc 12V ac 230V 30A relay 20A bond-switched isolated neutral-switched two-input shore-only\nrcbo q: 16A 30mA 2-pole\nrcbo r: 16A 30mA 2-pole\nsocket o\nsocket x\nrun house.+ : 0.2m 35mm2, fuse F 150A class-t, 0.5m 35mm2, u.dc+\nrun house.- : 0.7m 35mm2, u.dc-\ncable W1 3x2.5mm2 1m shore -> u.in\ncable W2 3x2.5mm2 1m gen -> u.in2\ncable W3 3x2.5mm2 1m u.out -> q\ncable W4 3x2.5mm2 1m q -> o\ncable W5 3x2.5mm2 1m u.aux -> r\ncable W6 3x2.5mm2 1m r -> x\n",
+    ),
+    (
+        "a tow vehicle",
+        "rig \"own\" profile eu-uk\nbattery house: agm 12V 100Ah\ntow hitch: 30A\nrelay K: 50A engine\nrun hitch.+ : 4m 4mm2, K, 2m 4mm2, fuse F 30A blade, 0.2m 4mm2, house.+\nrun hitch.- : 6m 4mm2, house.-\n",
     ),
     (
         "a charger with a plug",
