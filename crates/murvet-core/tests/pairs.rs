@@ -512,3 +512,27 @@ fn one_appliance_on_a_floating_inverter_is_counted_at_its_plug() {
     let set = "chassis frame\nbattery b: lifepo4 12.8V 200Ah\ngenerator g: 230V 10A bond-none\nsocket o {|out-of-use}\ninverter-charger u: 1000W dc 12V ac 230V 50A bond-switched isolated neutral-switched\nac-load k: 500W\nplug-changeover c\nrun b.+ : 0.2m 35mm2, fuse F 150A class-t, 0.5m 35mm2, u.dc+\nrun b.- : 0.7m 35mm2, u.dc-\npanel p: 2-pole main 10A rcd 30mA, way a 10A, way b 10A\ncable W1 3x1.5mm2 1m g -> p.main\ncable W2 3x1.5mm2 1m p.a -> u.in\ncable W3 3x1.5mm2 1m p.b -> o\n";
     tells(EuUk, "bond-missing", "g", Certain, set);
 }
+
+#[test]
+fn equipment_out_of_use_is_not_left_live() {
+    use Certainty::Certain;
+    let mains = "inlet shore: 230V 16A\npanel p: 2-pole main 16A rcd 30mA, way a 10A, way b 10A\nsocket o\nac-load old: 500W {out-of-use|}\ncable W1 3x2.5mm2 1m shore -> p.main\ncable W2 3x1.5mm2 1m p.a -> o\ncable W3 3x1.5mm2 1m p.b -> old\n";
+    tells(EuUk, "loose-end", "W3.L", Certain, mains);
+    // Its cable taken off as well, nothing is live there.
+    tells(
+        EuUk,
+        "loose-end",
+        "W3.L",
+        Certain,
+        &pair(mains).0.replace("cable W3 3x1.5mm2 1m", "cable W3 3x1.5mm2 1m {|out-of-use}"),
+    );
+    let dc = format!(
+        "{BANK}dc-load fan: 3A {{out-of-use|}}\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, 1m 2.5mm2, fan.+\nrun neg : 1m 2.5mm2, fan.-\n"
+    );
+    tells(EuUk, "loose-end", "G.out--fan.+", Certain, &dc);
+    // A switch that is out of use leaves its run unbroken.
+    let through = format!(
+        "{BANK}dc-load fan: 3A\nisolator old: 30A out-of-use\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, 1m 2.5mm2, old, 1m 2.5mm2, fan.+\nrun neg : 1m 2.5mm2, fan.-\n"
+    );
+    assert!(!all(&through, EuUk).iter().any(|f| f.meta == "loose-end"));
+}

@@ -1,8 +1,8 @@
 //! An end that goes nowhere and is live in some state.
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
-use crate::network::What;
-use crate::rig::LooseEnd;
+use crate::network::{Edge, What};
+use crate::rig::{LooseEnd, Status};
 
 pub(super) static META: Meta = Meta {
     slug: "loose-end",
@@ -50,6 +50,42 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         f.way = state.way.clone();
         f.wires = vec![net.wires[wire].spot];
         found.push(f);
+    }
+    found.extend(unused(ctx));
+    found
+}
+
+/// Conductors that are live up to equipment that is out of use, or to where something was taken out.
+fn unused(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found: Vec<Finding> = Vec::new();
+    for (index, p) in ctx.rig.pieces.iter().enumerate() {
+        let (severity, words) = match p.status {
+            Status::OutOfUse => (Severity::Soon, "is out of use and still wired"),
+            Status::Removed => (Severity::Advice, "was taken out, and the conductor to it is left"),
+            _ => continue,
+        };
+        let own = |n: usize| net.nodes[n].piece == Some(index);
+        let at = |e: &&Edge| matches!(e.what, What::Wire(_)) && (own(e.a) || own(e.b));
+        // A run passes straight through a device that is not there.
+        if p.kind.is_inline() && net.edges.iter().filter(at).count() > 1 {
+            continue;
+        }
+        for e in net.edges.iter().filter(at) {
+            let What::Wire(w) = e.what else { continue };
+            let end = if own(e.a) { e.a } else { e.b };
+            let live = ctx.first_state(|s| s.live.sources_at(net, end).next().is_some());
+            let Some(state) = live.filter(|_| found.iter().all(|f| f.subject != net.wires[w].key)) else { continue };
+            let statement = format!("{} {words}: {} is live.", ctx.piece_words(index), ctx.wire_words(w));
+            let mut f = ctx.finding(&META, severity, &net.wires[w].key, statement);
+            f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+            f.evidence
+                .push("Take its fuse out and hold it, cap the end, and list it; or take the conductor out.".to_owned());
+            f.way = state.way.clone();
+            f.wires = vec![net.wires[w].spot];
+            f.pieces = vec![p.id.clone()];
+            found.push(f);
+        }
     }
     found
 }
