@@ -169,6 +169,26 @@ impl AuditReport {
         self
     }
 
+    /// What hangs on a value that was not seen, under that value, by index of the findings: possible ones alone, for what is
+    /// certain, and what is to be kept off, stands by itself. Each once, under the value on which most hang.
+    pub fn under_unseen(&self) -> Vec<(String, Vec<usize>)> {
+        let folds = |f: &FindingReport| {
+            f.certainty == Certainty::Possible && f.severity < Severity::KeepOff && !f.hangs_on.is_empty()
+        };
+        let mut open: Vec<usize> = (0..self.findings.len()).filter(|n| folds(&self.findings[*n])).collect();
+        let mut list = Vec::new();
+        for value in &self.look_next {
+            let words = crate::bounds::Unseen { subject: value.subject.clone(), key: value.key.clone() }.words();
+            let (under, rest): (Vec<usize>, Vec<usize>) =
+                open.into_iter().partition(|n| self.findings[*n].hangs_on.contains(&words));
+            open = rest;
+            if !under.is_empty() {
+                list.push((words, under));
+            }
+        }
+        list
+    }
+
     /// The audit as plain text for a terminal.
     pub fn text(&self) -> String {
         let mut out = String::new();
@@ -182,25 +202,14 @@ impl AuditReport {
                 if whole { "No findings." } else { "Nothing was found in what was judged; see below what was not." }
             );
         }
-        // What hangs on a value that was not seen stands under that value; what is certain, and what is to be kept off, by
-        // itself.
-        let folds = |f: &&FindingReport| {
-            f.certainty == Certainty::Possible && f.severity < Severity::KeepOff && !f.hangs_on.is_empty()
-        };
-        for f in self.findings.iter().filter(|f| !folds(f)) {
+        let under = self.under_unseen();
+        let folded = |n: usize| under.iter().any(|(_, list)| list.contains(&n));
+        for (_, f) in self.findings.iter().enumerate().filter(|(n, _)| !folded(*n)) {
             f.write(&mut out);
         }
-        let mut open: Vec<&FindingReport> = self.findings.iter().filter(folds).collect();
-        for value in &self.look_next {
-            let words = crate::bounds::Unseen { subject: value.subject.clone(), key: value.key.clone() }.words();
-            // Each once, under the value on which most hang.
-            let (under, rest): (Vec<_>, Vec<_>) = open.into_iter().partition(|f| f.hangs_on.contains(&words));
-            open = rest;
-            if under.is_empty() {
-                continue;
-            }
-            let _ = writeln!(out, "\nNot seen, {words}: {} open.", under.len());
-            for f in under {
+        for (words, list) in &under {
+            let _ = writeln!(out, "\nNot seen, {words}: {} open.", list.len());
+            for f in list.iter().map(|n| &self.findings[*n]) {
                 let _ = writeln!(
                     out,
                     "  [{}] {} ({}) {}\n    {}",

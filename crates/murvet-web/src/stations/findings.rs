@@ -94,6 +94,8 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
 struct FindingsPage {
     head: Head,
     findings: Vec<Shown>,
+    /// Possible findings under the value, not seen, that they hang on.
+    folded: Vec<(String, Vec<Shown>)>,
     faults: Vec<(String, Vec<(&'static str, String)>)>,
     look_next: Vec<(String, String, usize)>,
     limits: Vec<String>,
@@ -106,6 +108,8 @@ struct FindingsPage {
     certainties: Vec<Choice>,
     circuits: Vec<Choice>,
     all: usize,
+    /// How many of them are shown, folded ones included.
+    shown: usize,
 }
 
 /// What the list is cut down to; an empty word is no cut.
@@ -188,9 +192,21 @@ pub(crate) async fn show(
     let head = desk.head("findings");
     let audit = desk.audit;
     let report = off_thread(move || AuditReport::new(&audit).with_faults(&audit)).await?;
+    let shown_of_all = findings.len();
+    let mut folded = Vec::new();
+    for (words, list) in report.under_unseen() {
+        let (under, rest): (Vec<Shown>, Vec<Shown>) =
+            findings.into_iter().partition(|s| list.contains(&(s.number - 1)));
+        findings = rest;
+        if !under.is_empty() {
+            folded.push((words, under));
+        }
+    }
     html(&FindingsPage {
         head,
         findings,
+        folded,
+        shown: shown_of_all,
         faults: report
             .one_fault_away
             .into_iter()
