@@ -275,6 +275,9 @@ fn a_bank_is_its_posts_and_links_however_it_was_entered() {
     tells(NaRv, "battery-sharing", "house", Possible, &six("same-end", "{|links 350mm2}"));
     // NFPA 70 table 310.17, 75 C: 2/0 AWG 265 A, device of the next size 300 A; with one battery missing all passes one link.
     tells(NaRv, "bank-link", "house", Certain, &six("opposite-ends", "links {1/0AWG|2/0AWG}"));
+    // Links that fail with every battery there are to be put right before use: 230 A of 300 pass the first of them.
+    let f = tells(NaRv, "bank-link", "house", Certain, &six("same-end", "links {2AWG|2/0AWG}"));
+    assert_eq!(f.severity, Severity::BeforeUse, "{}", f.statement);
     // Entered as six batteries with their links in one box: the same shares, and no device is asked for in a link.
     let names = ["a", "b", "c", "d", "e", "f"];
     let mut one = "place box: bay\n".to_owned();

@@ -66,7 +66,8 @@ fn links(ctx: &Context) -> Vec<Link> {
 /// Currents drawn from a bank at once.
 struct Draw {
     words: String,
-    one_device: bool,
+    /// What appliances take, rather than what their devices would let through.
+    rated: bool,
     /// Positive and negative node of the network, A.
     loads: Vec<(usize, usize, f64)>,
 }
@@ -80,16 +81,14 @@ fn draws(ctx: &Context) -> Vec<Draw> {
     for c in net.consumers.iter().filter(|c| !c.ac) {
         let (most, held) = greatest_into(ctx, &[c.plus], &[], true, 0.0);
         let name = ctx.piece_words(c.piece);
-        let (words, amps, one_device) = match c.current_a {
-            _ if most > 0.0 && most < INFINITE * 0.5 => {
-                (format!("{name}, {} A held by: {}", short(most), held.join("; ")), most, held.len() == 1)
-            }
-            Some(amps) => (format!("{name}, {}", c.working), amps, false),
-            None => continue,
-        };
-        alone.push(Draw { words, one_device, loads: vec![(c.plus, c.minus, amps)] });
         if let Some(amps) = c.current_a {
+            let words = format!("{name}, {}", c.working);
+            alone.push(Draw { words, rated: true, loads: vec![(c.plus, c.minus, amps.min(most))] });
             together.push((c.plus, c.minus, amps.min(most)));
+        }
+        if most > 0.0 && most < INFINITE * 0.5 {
+            let words = format!("{name}, {} A held by: {}", short(most), held.join("; "));
+            alone.push(Draw { words, rated: false, loads: vec![(c.plus, c.minus, most)] });
         }
     }
     let banks = net.stores.iter().map(|s| s.plus);
@@ -101,7 +100,7 @@ fn draws(ctx: &Context) -> Vec<Draw> {
         let part = if sum > 0.0 { (asked / sum).min(1.0) } else { 0.0 };
         let scaled = together.into_iter().map(|(a, b, amps)| (a, b, amps * part)).collect();
         let words = format!("everything on together, {} A", short(sum * part));
-        alone.push(Draw { words, one_device: false, loads: scaled });
+        alone.push(Draw { words, rated: true, loads: scaled });
     }
     alone
 }
@@ -111,8 +110,8 @@ struct Passing {
     amps: f64,
     /// What is drawn, in words.
     drawn: String,
-    /// It is held by one device alone.
-    one_device: bool,
+    /// It passes in use, with every battery there, and is too much.
+    in_use: bool,
     /// The battery that gives nothing.
     missing: Option<String>,
 }
@@ -144,30 +143,34 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let loads: Vec<(usize, usize, f64)> =
                 draw.loads.iter().filter_map(|(p, m, a)| Some((dc.at(*p)?, dc.at(*m)?, *a))).collect();
             let (Ok(volts), Ok(shares)) = (factored.volts(&loads), factored.shares(&loads)) else { continue };
-            let note = |slot: &mut Option<Passing>, amps: f64| {
-                if slot.as_ref().is_none_or(|p| amps > p.amps) {
+            // What fails in use stands before what a device would let through, and before one battery missing.
+            let note = |slot: &mut Option<Passing>, amps: f64, iz_a: f64| {
+                let in_use = gone.is_none() && draw.rated && amps > iz_a * (1.0 + 1e-6);
+                if slot.as_ref().is_none_or(|p| (p.in_use, p.amps) < (in_use, amps)) {
                     let missing = gone.as_ref().map(|c| name(c.piece, c.number));
-                    *slot = Some(Passing { amps, drawn: draw.words.clone(), one_device: draw.one_device, missing });
+                    *slot = Some(Passing { amps, drawn: draw.words.clone(), in_use, missing });
                 }
             };
             for (link, slot) in links.iter().zip(&mut worst) {
                 let branch = left.branches.iter().find(|(e, _)| *e == link.edge);
                 if let Some((_, r)) = branch {
-                    note(slot, ((volts[r.a] - volts[r.b]) / r.ohm).abs());
+                    note(slot, ((volts[r.a] - volts[r.b]) / r.ohm).abs(), link.amp.iz_a);
                 }
             }
             for (cell, amps) in left.cells.iter().zip(&shares) {
                 let at = net.stores.iter().position(|s| s.piece == cell.piece && s.number == cell.number);
-                if let Some(at) = at.filter(|a| series_and_parallel(&ctx.rig.pieces[net.stores[*a].piece]).0 > 1.0) {
-                    note(&mut strings[at], amps.abs());
+                let p = &ctx.rig.pieces[cell.piece];
+                if let (Some(at), Some(amp), true) = (at, of_bank(ctx, p), series_and_parallel(p).0 > 1.0) {
+                    note(&mut strings[at], amps.abs(), amp.iz_a);
                 }
             }
         }
     }
     let mut found: Vec<Finding> = Vec::new();
     let mut tell = |link: &Link, p: Passing| {
-        // What one device lets through may be the next standard size, as for any conductor.
-        let may = if p.one_device { link.amp.device_a } else { link.amp.iz_a };
+        // A load never above the ampacity; what a device lets through, or passes until a missing battery is noticed, up to
+        // the device that the conductor may have.
+        let may = if p.in_use { link.amp.iz_a } else { link.amp.device_a };
         if p.amps <= may * (1.0 + 1e-6) {
             return;
         }
@@ -175,7 +178,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if link.wire.is_none() && found.iter().any(|f| f.subject == link.subject && f.wires.is_empty()) {
             return;
         }
-        let severity = if p.missing.is_none() { Severity::BeforeUse } else { Severity::Soon };
+        let severity = if p.in_use { Severity::BeforeUse } else { Severity::Soon };
         let (may, can) = apart(may, p.amps);
         let with = p.missing.as_ref().map_or_else(String::new, |m| format!(" with {m} missing"));
         let statement = format!("{} may carry {may} A, and {can} A can pass it{with}.", link.words);
@@ -198,9 +201,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             all.push((Link { edge: usize::MAX, words, subject, pieces, wire: None, amp }, passing));
         }
     }
-    // The worst first: one missing battery is the lesser fault.
+    // The worst first: what fails in use.
     all.sort_by(|(a, x), (b, y)| {
-        let over = |l: &Link, p: &Passing| (p.missing.is_none() && p.amps > l.amp.iz_a, p.amps / l.amp.iz_a);
+        let over = |l: &Link, p: &Passing| (p.in_use, p.amps / l.amp.iz_a);
         let (x, y) = (over(a, x), over(b, y));
         y.0.cmp(&x.0).then(y.1.total_cmp(&x.1))
     });
