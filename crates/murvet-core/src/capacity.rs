@@ -6,11 +6,12 @@ use crate::catalogue::{Kind, SourceKind};
 use crate::network::{Case, Consumer, DcNet, What, nominal_system, series_and_parallel};
 use crate::profiles::{Band, band};
 use crate::rig::Piece;
-use crate::rules::protection::{device_name, is_live_side};
+use crate::rules::protection::device_name;
+use crate::rules::ways::{Ways, ways};
 use crate::states::State;
 use crate::tables::table;
 use crate::units::{Dimension, short};
-use std::collections::{BTreeMap, HashMap, VecDeque};
+use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write;
 
 /// A device with the current through it.
@@ -61,33 +62,6 @@ pub struct Running {
     pub banks: Vec<Lasting>,
     /// Appliances that no source feeds in this state, by name.
     pub dead: Vec<String>,
-}
-
-/// The way from a source to every node it feeds: for each node the one before it and the edge between.
-type Ways = HashMap<usize, (usize, usize)>;
-
-fn ways(audit: &Audit, state: &State, source: usize) -> Ways {
-    let net = &audit.net;
-    let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
-    for (i, e) in net.edges.iter().enumerate() {
-        let live = is_live_side(net.nodes[e.a].duty) && is_live_side(net.nodes[e.b].duty);
-        if live && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
-            near[e.a].push((e.b, i));
-            near[e.b].push((e.a, i));
-        }
-    }
-    let start = net.sources[source].plus;
-    let mut ways = Ways::new();
-    let mut queue = VecDeque::from([start]);
-    while let Some(node) = queue.pop_front() {
-        for &(next, edge) in &near[node] {
-            if next != start && !ways.contains_key(&next) {
-                ways.insert(next, (node, edge));
-                queue.push_back(next);
-            }
-        }
-    }
-    ways
 }
 
 /// What these pieces, all on together, bring about in a state with the sun on the array. What charges in that state counts
@@ -183,9 +157,7 @@ impl<'a> Tally<'a> {
     fn bank_volts(&self, plus: usize) -> f64 {
         let net = &self.audit.net;
         let at = self.state.live.sources_at(net, plus).filter(|s| net.sources[*s].kind == SourceKind::Battery);
-        at.map(|s| nominal_system(net.sources[s].volts))
-            .fold(None, |most: Option<f64>, v| Some(most.map_or(v, |m| m.max(v))))
-            .unwrap_or(12.0)
+        at.map(|s| nominal_system(net.sources[s].volts)).max_by(f64::total_cmp).unwrap_or(12.0)
     }
 
     fn room(&self, source: usize) -> f64 {
@@ -196,7 +168,10 @@ impl<'a> Tally<'a> {
     fn book(&mut self, source: usize, plus: usize, amps: f64) {
         *self.given.entry(source).or_default() += amps;
         let (audit, state) = (self.audit, self.state);
-        let ways = self.known.entry(source).or_insert_with(|| ways(audit, state, source));
+        let ways = self
+            .known
+            .entry(source)
+            .or_insert_with(|| ways(&audit.net, audit.net.sources[source].plus, |e| state.closed(&audit.net, e)));
         let mut at = plus;
         while let Some(&(before, edge)) = ways.get(&at) {
             *self.through.entry(edge).or_default() += amps;

@@ -152,12 +152,12 @@ fn tries(now: &Audit) -> Vec<(String, String, Rig)> {
         }
     }
     // A charger with a plug may move to any other outlet: not broken, but one plug away.
+    let is_outlet = |p: &&Piece| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet);
+    let outlets: Vec<&Piece> = rig.pieces.iter().filter(is_outlet).collect();
     for (index, charger) in rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Charger && p.status.present())
     {
         let Some(on) = charger.word("on") else { continue };
-        let outlets =
-            rig.pieces.iter().filter(|p| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet));
-        for outlet in outlets.filter(|o| o.id != TermRef::from(on).piece) {
+        for outlet in outlets.iter().filter(|o| o.id != TermRef::from(on).piece) {
             let mut copy = rig.clone();
             copy.pieces[index].attrs.insert("on".to_owned(), Value::new(outlet.id.clone()));
             tried.push((charger.id.clone(), format!("{} is plugged into {}", charger.id, outlet.id), copy));
@@ -167,15 +167,11 @@ fn tries(now: &Audit) -> Vec<(String, String, Rig)> {
     let plugged =
         |id: &str| rig.piece(id).is_some_and(|p| p.kind == Kind::Charger && p.flag("plug-in") && p.status.present());
     for (index, cable) in rig.cables.iter().enumerate().filter(|(_, c)| c.status.present() && plugged(&c.to.piece)) {
-        for outlet in
-            rig.pieces.iter().filter(|p| p.status.present() && matches!(p.kind, Kind::Outlet | Kind::GfciOutlet))
-        {
-            if outlet.id != cable.from.piece {
-                let mut copy = rig.clone();
-                let port = if outlet.kind == Kind::GfciOutlet { "load" } else { "ac" };
-                copy.cables[index].from = TermRef::new(outlet.id.clone(), port);
-                tried.push((cable.to.piece.clone(), format!("{} is plugged into {}", cable.to.piece, outlet.id), copy));
-            }
+        for outlet in outlets.iter().filter(|o| o.id != cable.from.piece) {
+            let mut copy = rig.clone();
+            let port = if outlet.kind == Kind::GfciOutlet { "load" } else { "ac" };
+            copy.cables[index].from = TermRef::new(outlet.id.clone(), port);
+            tried.push((cable.to.piece.clone(), format!("{} is plugged into {}", cable.to.piece, outlet.id), copy));
         }
     }
     // The neutral of two opposite hots, and each of the hots, lost where the supply comes in.

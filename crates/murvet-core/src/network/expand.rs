@@ -55,7 +55,7 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
     b.cables();
     b.lay();
     b.attachments(&order);
-    super::bank::stack(b.rig, &mut b.net);
+    super::bank::stack(&mut b.net);
     b.consumers(&order, &anatomies);
     b.assign_duties();
     b.net

@@ -171,9 +171,7 @@ impl Source {
     /// Whether it adds its power to what passes through its unit at this setting: it is switched on, and its changeover
     /// stands at an input.
     pub fn assists(&self, setting: &crate::states::Setting) -> bool {
-        let on = self.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p));
-        let passing = self.auto.is_some_and(|(a, _)| setting.autos.get(a).is_some_and(|at| *at > 0));
-        self.assist && on && passing
+        self.assist && setting.passes_through(self.switch, self.auto)
     }
 
     /// The pieces of a battery and of those in series below it, top first; of any other source its own piece.

@@ -127,11 +127,6 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let draws = draws(ctx);
     let mut worst: Vec<Option<Passing>> = links.iter().map(|_| None).collect();
     let mut strings: Vec<Option<Passing>> = net.stores.iter().map(|_| None).collect();
-    let name = |piece: usize, number: usize| {
-        let several = net.stores.iter().filter(|s| s.piece == piece).count() > 1;
-        let piece = ctx.piece_words(piece);
-        if several { format!("number {number} of {piece}") } else { piece }
-    };
     for missing in std::iter::once(None).chain((0..dc.cells.len()).map(Some)) {
         let mut left = dc.clone();
         let gone = missing.map(|m| left.cells.remove(m));
@@ -147,7 +142,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let note = |slot: &mut Option<Passing>, amps: f64, iz_a: f64| {
                 let in_use = gone.is_none() && draw.rated && amps > iz_a * (1.0 + 1e-6);
                 if slot.as_ref().is_none_or(|p| (p.in_use, p.amps) < (in_use, amps)) {
-                    let missing = gone.as_ref().map(|c| name(c.piece, c.number));
+                    let missing = gone.as_ref().map(|c| ctx.store_words(c.piece, c.number));
                     *slot = Some(Passing { amps, drawn: draw.words.clone(), in_use, missing });
                 }
             };
@@ -196,7 +191,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for (store, passing) in net.stores.iter().zip(strings) {
         let p = &ctx.rig.pieces[store.piece];
         if let (Some(amp), Some(passing)) = (of_bank(ctx, p), passing) {
-            let words = format!("a link in series in {}", name(store.piece, store.number));
+            let words = format!("a link in series in {}", ctx.store_words(store.piece, store.number));
             let (subject, pieces) = (p.id.clone(), vec![store.piece]);
             all.push((Link { edge: usize::MAX, words, subject, pieces, wire: None, amp }, passing));
         }
@@ -219,6 +214,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 /// battery feeds a fault on them.
 fn series_outside(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
+    if net.sources.iter().all(|s| s.below.is_empty()) {
+        return Vec::new();
+    }
     let bare = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Contact(_) | What::Bond { .. }));
     let mut found = Vec::new();
     for e in &net.edges {
@@ -226,8 +224,7 @@ fn series_outside(ctx: &Context) -> Vec<Finding> {
         let duties = (net.nodes[e.a].duty, net.nodes[e.b].duty);
         let series = matches!(duties, (Role::Plus, Role::Minus) | (Role::Minus, Role::Plus));
         let post = |plus: bool| net.stores.iter().any(|s| bare[if plus { s.plus } else { s.minus }] == bare[e.a]);
-        let stacked = net.sources.iter().any(|s| !s.below.is_empty());
-        let between = series && stacked && post(true) && post(false);
+        let between = series && post(true) && post(false);
         if !between || ctx.is_link(w) {
             continue;
         }

@@ -80,10 +80,8 @@ fn drawn<'a>(ctx: &'a Context) -> Vec<Drawn<'a>> {
         let mut shares: Vec<Share> = Vec::new();
         for (cell, (now, idle)) in cells {
             let p = &ctx.rig.pieces[cell.piece];
-            let several = net.stores.iter().filter(|s| s.piece == cell.piece).count() > 1;
-            let name = ctx.piece_words(cell.piece);
             shares.push(Share {
-                name: if several { format!("number {} of {name}", cell.number) } else { name },
+                name: ctx.store_words(cell.piece, cell.number),
                 piece: cell.piece,
                 ohm: cell.ohm,
                 ah: p.si("capacity", Dimension::Charge).unwrap_or(100.0),

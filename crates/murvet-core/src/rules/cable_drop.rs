@@ -1,13 +1,13 @@
 //! Too much voltage lost on the way to a load and back.
 
-use super::protection::is_live_side;
+use super::ways::ways;
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::Kind;
 use crate::network::{Consumer, Factor, Resistor, Union, What};
 use crate::profiles::resistance_ohm_per_m;
 use crate::states::State;
 use crate::units::{apart, short};
-use std::collections::{BTreeMap, HashMap, VecDeque};
+use std::collections::{BTreeMap, HashMap};
 
 pub(super) static META: Meta = Meta {
     slug: "cable-drop",
@@ -64,8 +64,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 
 /// The drop by which each consumer is judged: alone where that fails, else with everything on, and what else is on then.
 pub(crate) fn judged(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
-    let alone = drops(ctx);
-    let mut all = together(ctx);
+    let groups = fed(ctx);
+    let alone = alone(ctx, &groups);
+    let mut all = together(ctx, &groups, &alone);
     let fails = |d: &Drop| d.total_v() / d.source_v > limit_of(ctx, &ctx.net.consumers[d.consumer]).0 + 1e-9;
     let by = alone.into_iter().map(|d| {
         let with = all.iter().position(|(t, _)| t.consumer == d.consumer).filter(|_| !fails(&d));
@@ -160,24 +161,47 @@ pub(super) fn drop_of(ctx: &Context, index: usize, amps: f64) -> Option<Drop> {
     System::build(ctx, &ctx.states.states[state], source)?.drop(ctx, index, c, amps)
 }
 
-/// The drop to every consumer whose current is known, each alone on, in the first state that feeds it.
-/// Consumers with the same state and source share one factorisation.
-pub fn drops(ctx: &Context) -> Vec<Drop> {
-    let net = ctx.net;
-    let mut systems: HashMap<(usize, usize), Option<System>> = HashMap::new();
-    let mut out = Vec::new();
-    for (index, c) in net.consumers.iter().enumerate() {
+/// Consumers of known current that the same source feeds in the same state, with the network they share, factored once.
+struct Fed {
+    state: usize,
+    source: usize,
+    system: System,
+    /// Index of each, and its current, A.
+    list: Vec<(usize, f64)>,
+}
+
+/// Every consumer whose current is known, by the first state and source that feed it.
+fn fed(ctx: &Context) -> Vec<Fed> {
+    let mut groups: BTreeMap<(usize, usize), Vec<(usize, f64)>> = BTreeMap::new();
+    for (index, c) in ctx.net.consumers.iter().enumerate() {
         let Some(amps) = c.current_a.filter(|a| *a > 0.0) else { continue };
-        let Some((state, source)) = feeding(ctx, c) else { continue };
-        let system =
-            systems.entry((state, source)).or_insert_with(|| System::build(ctx, &ctx.states.states[state], source));
-        if let Some(system) = system
-            && let Some(mut drop) = system.drop(ctx, index, c, amps)
-        {
-            drop.state = state;
-            out.push(drop);
+        if let Some(by) = feeding(ctx, c) {
+            groups.entry(by).or_default().push((index, amps));
         }
     }
+    let made = groups.into_iter().filter_map(|((state, source), list)| {
+        let system = System::build(ctx, &ctx.states.states[state], source)?;
+        Some(Fed { state, source, system, list })
+    });
+    made.collect()
+}
+
+/// The drop to every consumer whose current is known, each alone on, in the first state that feeds it.
+pub fn drops(ctx: &Context) -> Vec<Drop> {
+    alone(ctx, &fed(ctx))
+}
+
+/// The drop to each of these consumers alone, in their order.
+fn alone(ctx: &Context, groups: &[Fed]) -> Vec<Drop> {
+    let mut out: Vec<Drop> = Vec::new();
+    for group in groups {
+        for &(index, amps) in &group.list {
+            if let Some(drop) = group.system.drop(ctx, index, &ctx.net.consumers[index], amps) {
+                out.push(Drop { state: group.state, ..drop });
+            }
+        }
+    }
+    out.sort_by_key(|d| d.consumer);
     out
 }
 
@@ -185,25 +209,7 @@ pub fn drops(ctx: &Context) -> Vec<Drop> {
 /// takes its part of the rating. Along the shortest ways, for wiring is nearly a tree. O(E) and the length of the ways.
 fn let_through(ctx: &Context, state: &State, source: usize, list: Vec<(usize, f64)>) -> Vec<(usize, f64)> {
     let net = ctx.net;
-    let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
-    for (i, e) in net.edges.iter().enumerate() {
-        let live = is_live_side(net.nodes[e.a].duty) && is_live_side(net.nodes[e.b].duty);
-        if live && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
-            near[e.a].push((e.b, i));
-            near[e.b].push((e.a, i));
-        }
-    }
-    let start = net.sources[source].plus;
-    let mut by: HashMap<usize, (usize, usize)> = HashMap::new();
-    let mut queue = VecDeque::from([start]);
-    while let Some(n) = queue.pop_front() {
-        for &(next, edge) in &near[n] {
-            if next != start && !by.contains_key(&next) {
-                by.insert(next, (n, edge));
-                queue.push_back(next);
-            }
-        }
-    }
+    let by = ways(net, net.sources[source].plus, |e| state.closed(net, e));
     // For each consumer the devices on its way; the source counts as one, by no edge.
     let devices = |index: usize| {
         let mut at = net.consumers[index].plus;
@@ -228,22 +234,19 @@ fn let_through(ctx: &Context, state: &State, source: usize, list: Vec<(usize, f6
 
 /// The drop to every consumer with all of the same source on at once, as far as the devices and the supply let them, and
 /// what else is on.
-fn together(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
+fn together(ctx: &Context, groups: &[Fed], alone: &[Drop]) -> Vec<(Drop, Vec<String>)> {
     let net = ctx.net;
-    let mut groups: BTreeMap<(usize, usize), Vec<(usize, f64)>> = BTreeMap::new();
-    for (index, c) in net.consumers.iter().enumerate() {
-        let Some(amps) = c.current_a.filter(|a| *a > 0.0) else { continue };
-        // An inverter's full power is no steady load: it is judged by itself.
-        let converts = matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger);
-        if let Some(by) = feeding(ctx, c).filter(|_| !converts) {
-            groups.entry(by).or_default().push((index, amps));
-        }
-    }
     let mut out = Vec::new();
-    for ((state, source), list) in groups.into_iter().filter(|(_, list)| list.len() > 1) {
-        let at = &ctx.states.states[state];
-        let Some(system) = System::build(ctx, at, source) else { continue };
-        let list = let_through(ctx, at, source, list);
+    for Fed { state, source, system, list } in groups {
+        // An inverter's full power is no steady load: it is judged by itself.
+        let steady = |index: usize| {
+            !matches!(ctx.rig.pieces[net.consumers[index].piece].kind, Kind::Inverter | Kind::InverterCharger)
+        };
+        let list: Vec<(usize, f64)> = list.iter().copied().filter(|(index, _)| steady(*index)).collect();
+        if list.len() < 2 {
+            continue;
+        }
+        let list = let_through(ctx, &ctx.states.states[*state], *source, list);
         let loads: Vec<(usize, f64)> = list
             .iter()
             .filter_map(|&(index, amps)| {
@@ -254,15 +257,13 @@ fn together(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
             .collect();
         let Ok(solved) = system.factor.solve(&loads) else { continue };
         for &(index, amps) in &list {
-            let c = &net.consumers[index];
-            let (Some(mut drop), Some(alone)) =
-                (system.told(&solved.volts, index, c, amps), system.drop(ctx, index, c, amps))
-            else {
+            let told = system.told(&solved.volts, index, &net.consumers[index], amps);
+            let (Some(mut drop), Some(by_itself)) = (told, alone.iter().find(|d| d.consumer == index)) else {
                 continue;
             };
-            drop.state = state;
+            drop.state = *state;
             // Of all conductors that carry something those on its own way.
-            let own = |w: usize| alone.through.iter().any(|t| t.0 == w && t.1 > amps * 1e-3);
+            let own = |w: usize| by_itself.through.iter().any(|t| t.0 == w && t.1 > by_itself.amps * 1e-3);
             drop.through.retain(|t| own(t.0));
             let others = list.iter().filter(|o| o.0 != index);
             let words =

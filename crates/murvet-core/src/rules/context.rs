@@ -198,6 +198,13 @@ impl<'a> Context<'a> {
         if said { kind.to_owned() } else { format!("{kind} {}", p.id) }
     }
 
+    /// One battery of a bank in words: by its number where the bank has several.
+    pub(super) fn store_words(&self, piece: usize, number: usize) -> String {
+        let name = self.piece_words(piece);
+        let several = self.net.stores.iter().filter(|s| s.piece == piece).count() > 1;
+        if several { format!("number {number} of {name}") } else { name }
+    }
+
     /// A wire in words.
     pub fn wire_words(&self, wire: usize) -> String {
         format!("{} ({})", self.net.wires[wire].title, self.net.wire_ends(wire))

@@ -1,5 +1,6 @@
 //! A device below the steady current of what hangs on it.
 
+use super::ways::neighbours;
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Kind;
 use crate::network::What;
@@ -17,15 +18,11 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
-    let mut near: Vec<Vec<usize>> = vec![Vec::new(); net.nodes.len()];
-    for (i, e) in net.edges.iter().enumerate() {
-        let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
-        let contact = matches!(e.what, What::Contact(_)) && net.nodes[e.a].is_mains_side();
-        if live(e.a) && live(e.b) && !matches!(e.what, What::Bond { .. }) && (contact || parked.closed(net, i)) {
-            near[e.a].push(i);
-            near[e.b].push(i);
-        }
-    }
+    // A contact on mains counts whichever way it stands: somewhere it is closed.
+    let near = neighbours(net, |e| {
+        let edge = &net.edges[e];
+        parked.closed(net, e) || (matches!(edge.what, What::Contact(_)) && net.nodes[edge.a].is_mains_side())
+    });
     let mut found: Vec<Finding> = Vec::new();
     for (device, edge) in net.edges.iter().enumerate() {
         let What::Device { piece, way, rating_a } = &edge.what else { continue };
@@ -34,12 +31,9 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let mut seen = BTreeSet::from([start]);
             let mut stack = vec![start];
             while let Some(n) = stack.pop() {
-                for &i in
-                    near[n].iter().filter(|i| **i != device && !matches!(net.edges[**i].what, What::Device { .. }))
-                {
-                    let e = &net.edges[i];
-                    let next = if e.a == n { e.b } else { e.a };
-                    if seen.insert(next) {
+                for &(next, i) in &near[n] {
+                    let ends = i == device || matches!(net.edges[i].what, What::Device { .. });
+                    if !ends && seen.insert(next) {
                         stack.push(next);
                     }
                 }

@@ -1,5 +1,6 @@
 //! A short at the far end that opens nothing, or not in time for the conductor.
 
+use super::ways::neighbours;
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
 use crate::network::{Case, DcNet, What};
@@ -34,14 +35,7 @@ impl Tree {
     /// Breadth first from all batteries. O(E).
     fn new(ctx: &Context, state: &State) -> Tree {
         let net = ctx.net;
-        let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
-        for (i, e) in net.edges.iter().enumerate() {
-            let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
-            if live(e.a) && live(e.b) && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
-                near[e.a].push((e.b, i));
-                near[e.b].push((e.a, i));
-            }
-        }
+        let near = neighbours(net, |e| state.closed(net, e));
         let mut tree = Tree { by: BTreeMap::new(), device: BTreeMap::new(), last: BTreeMap::new() };
         let mut queue: VecDeque<usize> = VecDeque::new();
         for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {

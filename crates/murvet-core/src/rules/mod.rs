@@ -78,6 +78,7 @@ mod views;
 mod vital_switched;
 mod voltage_unlike;
 mod wave_form;
+pub(crate) mod ways;
 
 pub mod protection;
 

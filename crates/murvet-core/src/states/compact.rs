@@ -247,11 +247,7 @@ impl Shape {
 
     /// Which sources give: those that run, and those that assist what passes through their unit.
     pub(super) fn giving(&self, small: &Small, setting: &Setting) -> Vec<bool> {
-        let assists = |s: &Port| {
-            s.assist
-                && s.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p))
-                && s.auto.is_some_and(|(a, _)| setting.autos.get(a).is_some_and(|at| *at > 0))
-        };
+        let assists = |s: &Port| s.assist && setting.passes_through(s.switch, s.auto);
         self.sources.iter().zip(&small.active).map(|(s, active)| *active || assists(s)).collect()
     }
 

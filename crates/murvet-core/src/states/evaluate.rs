@@ -14,6 +14,14 @@ pub struct Setting {
     pub autos: Vec<u8>,
 }
 
+impl Setting {
+    /// Whether a unit is switched on and its changeover stands at an input, so that what comes in passes through it.
+    pub(crate) fn passes_through(&self, switch: Option<(usize, u8)>, auto: Option<(usize, u8)>) -> bool {
+        let on = switch.is_none_or(|(c, p)| self.controls.get(c) == Some(&p));
+        on && auto.is_some_and(|(a, _)| self.autos.get(a).is_some_and(|at| *at > 0))
+    }
+}
+
 /// A component for each node. What nothing can switch is kept once for all settings.
 #[derive(Debug, Clone)]
 pub struct Labels {
