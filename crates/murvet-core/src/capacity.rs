@@ -3,7 +3,7 @@
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{Case, Consumer, DcNet, What, nominal_system, series_and_parallel};
+use crate::network::{Case, Consumer, DcNet, What, charge_volts, nominal_system, series_and_parallel};
 use crate::profiles::{Band, band};
 use crate::rig::Piece;
 use crate::rules::protection::device_name;
@@ -134,7 +134,7 @@ impl<'a> Tally<'a> {
         let net = &self.audit.net;
         let s = &net.sources[source];
         if !matches!(s.kind, SourceKind::Controller | SourceKind::Array) {
-            return self.charging.get(&source).copied().unwrap_or(s.limit_a);
+            return self.charging.get(&source).copied().unwrap_or(s.set_a);
         }
         if !self.sun {
             return 0.0;
@@ -148,8 +148,8 @@ impl<'a> Tally<'a> {
         let watts: Vec<Option<f64>> = arrays.map(|(o, _)| self.piece(o).si("power", Dimension::Power)).collect();
         let volts = self.bank_volts(s.plus);
         match watts.into_iter().sum::<Option<f64>>() {
-            Some(watts) if watts > 0.0 => s.limit_a.min(watts / volts),
-            _ => s.limit_a,
+            Some(watts) if watts > 0.0 => s.set_a.min(watts / volts),
+            _ => s.set_a,
         }
     }
 
@@ -167,13 +167,8 @@ impl<'a> Tally<'a> {
     /// Books a current from one source along the shortest way to a terminal.
     fn book(&mut self, source: usize, plus: usize, amps: f64) {
         *self.given.entry(source).or_default() += amps;
-        let (audit, state) = (self.audit, self.state);
-        let ways = self
-            .known
-            .entry(source)
-            .or_insert_with(|| ways(&audit.net, audit.net.sources[source].plus, |e| state.closed(&audit.net, e)));
         let mut at = plus;
-        while let Some(&(before, edge)) = ways.get(&at) {
+        while let Some(&(before, edge)) = self.ways_from(source).get(&at) {
             *self.through.entry(edge).or_default() += amps;
             at = before;
         }
@@ -191,13 +186,53 @@ impl<'a> Tally<'a> {
         list
     }
 
+    /// What passes the contacts of an inverter-charger at an input, A.
+    fn passed(&self, piece: usize, input: usize) -> f64 {
+        let net = &self.audit.net;
+        let own = |e: &usize| {
+            let edge = &net.edges[*e];
+            matches!(edge.what, What::Contact(_))
+                && (edge.a == input || edge.b == input)
+                && [edge.a, edge.b].iter().all(|n| net.nodes[*n].piece == Some(piece))
+        };
+        self.through.iter().filter(|(e, _)| own(e)).map(|(_, amps)| amps).sum()
+    }
+
+    /// What a supply may still give towards a terminal behind a unit that adds its own power: no more than its input is
+    /// set to.
+    fn let_in(&mut self, supply: usize, inverter: usize, plus: usize) -> f64 {
+        let net = &self.audit.net;
+        let unit = net.sources[inverter].piece;
+        let limit = self.piece(inverter).si("input-limit", Dimension::Current);
+        let Some(limit) = limit.filter(|_| net.sources[inverter].assists(&self.state.setting)) else {
+            return f64::INFINITY;
+        };
+        let mut at = plus;
+        while let Some(&(before, edge)) = self.ways_from(supply).get(&at) {
+            let own = [before, at].iter().all(|n| net.nodes[*n].piece == Some(unit));
+            if own && matches!(net.edges[edge].what, What::Contact(_)) {
+                return (limit - self.passed(unit, before)).max(0.0);
+            }
+            at = before;
+        }
+        f64::INFINITY
+    }
+
+    /// The shortest ways from a source.
+    fn ways_from(&mut self, source: usize) -> &Ways {
+        let (audit, state) = (self.audit, self.state);
+        self.known
+            .entry(source)
+            .or_insert_with(|| ways(&audit.net, audit.net.sources[source].plus, |e| state.closed(&audit.net, e)))
+    }
+
     /// A current drawn at one hot: each source in turn as far as it gives, the last whatever is left.
     fn mains(&mut self, plus: usize, amps: f64) -> bool {
         let sources = self.mains_at(plus);
         let Some(&last) = sources.last() else { return false };
         let mut left = amps;
         for s in sources {
-            let part = if s == last { left } else { left.min(self.room(s)) };
+            let part = if s == last { left } else { left.min(self.room(s)).min(self.let_in(s, last, plus)) };
             if part > 0.0 {
                 left -= part;
                 self.book(s, plus, part);
@@ -275,18 +310,24 @@ impl<'a> Tally<'a> {
             };
             let p = self.piece(i);
             let volts = match p.kind {
-                Kind::Charger => p.si("voltage", Dimension::Voltage).unwrap_or(13.6),
+                Kind::Charger => charge_volts(p).unwrap_or(13.6),
                 _ => CHARGE * nominal_system(p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.bank_volts(s.plus))),
             };
             let mains = self.mains_at(line);
             let Some(&first) = mains.first() else { continue };
             let ac = net.sources[first].volts;
-            let wanted = s.limit_a * volts / efficiency(self.audit, p) / ac;
-            let amps = if p.flag("assist") { wanted.min(self.room(first)) } else { wanted };
+            let wanted = s.set_a * volts / efficiency(self.audit, p) / ac;
+            // Set to draw no more than so much from its supply, a unit that passes the supply through counts that in.
+            let allowed = p.si("input-limit", Dimension::Current).map_or(f64::INFINITY, |limit| {
+                let passes = p.kind == Kind::InverterCharger;
+                (limit - if passes { self.passed(s.piece, line) } else { 0.0 }).max(0.0)
+            });
+            let room = if p.flag("assist") { self.room(first) } else { f64::INFINITY };
+            let amps = wanted.min(allowed).min(room);
             if amps > 0.0 && amps.is_finite() {
                 self.mains(line, amps);
             }
-            self.charging.insert(i, if wanted > 0.0 { s.limit_a * amps / wanted } else { 0.0 });
+            self.charging.insert(i, if wanted > 0.0 { s.set_a * amps / wanted } else { 0.0 });
         }
     }
 

@@ -115,6 +115,7 @@ fn high_is_worse(kind: Option<Kind>, key: &str) -> bool {
         kind,
         Some(
             Kind::Isolator
+                | Kind::DcSocket
                 | Kind::Relay
                 | Kind::Shunt
                 | Kind::Bus

@@ -3,7 +3,7 @@
 
 mod common;
 
-use common::{judge, pair};
+use common::{judge, pair, tells};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId::{self, AuNz, EuUk, NaRv};
 use murvet_core::rules::{Certainty, Finding, Severity};
@@ -12,22 +12,6 @@ const BANK: &str = "battery house: lifepo4 12.8V 100Ah\nbus pos\nbus neg\nrun ho
 
 fn all(text: &str, profile: ProfileId) -> Vec<Finding> {
     judge(text, profile).findings
-}
-
-/// The broken version has the finding, with this certainty; the sound one has it not.
-#[track_caller]
-fn tells(profile: ProfileId, slug: &str, subject: &str, certainty: Certainty, text: &str) -> Finding {
-    let (broken, sound) = pair(text);
-    let list = all(&broken, profile);
-    let keys: Vec<String> = list.iter().map(Finding::key).collect();
-    let f = list
-        .iter()
-        .find(|f| f.meta == slug && f.subject == subject)
-        .unwrap_or_else(|| panic!("no {slug} of {subject} in {keys:?}\n{broken}"));
-    assert_eq!(f.certainty, certainty, "{}", f.statement);
-    let silent = all(&sound, profile);
-    assert!(!silent.iter().any(|f| f.meta == slug && f.subject == subject), "{slug} of {subject}\n{sound}");
-    f.clone()
 }
 
 #[test]

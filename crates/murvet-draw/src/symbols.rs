@@ -38,7 +38,7 @@ pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
                 svg.text(x, y + 13.0, "IΔ", &letter);
             }
         }
-        Kind::Isolator => {
+        Kind::Isolator | Kind::DcSocket => {
             svg.line(x - 18.0, y, x - 8.0, y, &line);
             svg.line(x - 8.0, y, x + 8.0, y - 9.0, &line);
             svg.line(x + 8.0, y, x + 18.0, y, &line);

@@ -48,6 +48,12 @@ impl KindSpec {
         self.attrs.iter().find(|a| a.key == key)
     }
 
+    /// The attribute that a word of the notation names: its key, or another word of the trade for it.
+    pub fn named(&self, word: &str) -> Option<&'static AttrSpec> {
+        let other = || OTHER_WORDS.iter().find(|(kinds, other, _)| *other == word && kinds.contains(&self.kind));
+        self.attr(word).or_else(|| self.attr(other()?.2))
+    }
+
     /// The attribute that a bare quantity of this size means. Where a kind has both a DC and an AC
     /// voltage, 60 V and more is AC.
     pub fn bare_quantity(&self, dimension: Dimension, si: f64) -> Option<&'static AttrSpec> {
@@ -74,6 +80,14 @@ impl KindSpec {
         })
     }
 }
+
+/// Other words for an attribute: of which kinds, the word, the key.
+const OTHER_WORDS: [(&[Kind], &str, &str); 4] = [
+    (&[Kind::Charger, Kind::DcDc], "absorption", "voltage"),
+    (&[Kind::Charger, Kind::DcDc], "charges", "voltage"),
+    (&[Kind::Controller, Kind::InverterCharger], "charges", "absorption"),
+    (&[Kind::Controller], "pv-most", "voltage"),
+];
 
 const fn q(key: &'static str, dimension: Dimension, bare: bool, doc: &'static str) -> AttrSpec {
     AttrSpec { key, ty: AttrType::Quantity(dimension, bare), doc }
@@ -120,6 +134,11 @@ const LEGS: AttrSpec = w(
 const LISTENS: AttrSpec =
     f("listens", "Obeys the battery's management unit, by a signal that was seen and a setting that was read.");
 const FLOAT: AttrSpec = q("float", Voltage, false, "Voltage it holds a full battery at.");
+const ABSORPTION: AttrSpec = q("absorption", Voltage, false, "Highest voltage it charges to, as set.");
+const REBULK: AttrSpec = q("rebulk", Voltage, false, "Voltage at which it starts charging a full battery again.");
+const CURRENT_LIMIT: AttrSpec =
+    q("current-limit", Current, false, "Charge current it is set to, where that is less than it could give.");
+const INPUT_LIMIT: AttrSpec = q("input-limit", Current, false, "Most current it is set to draw from what feeds it.");
 const DEVICE_CLASS: AttrSpec = w(
     "class",
     &["class-t", "bolt-down", "terminal", "blade", "large-blade", "glass", "gg", "curve-b", "curve-c", "curve-d"],
@@ -245,6 +264,11 @@ pub static KINDS: &[KindSpec] = &[
             q("dc", Voltage, false, "Nominal DC voltage."),
             q("ac", Voltage, false, "AC output voltage."),
             q("charge", Current, true, "Greatest charge current."),
+            ABSORPTION,
+            FLOAT,
+            REBULK,
+            CURRENT_LIMIT,
+            INPUT_LIMIT,
             q("relay", Current, false, "Rating of the transfer relay."),
             w("neutral", &["neutral-common", "neutral-switched"], "Whether the transfer relay also opens the neutral."),
             f("shore-only", "Has a second output that is live on shore only (port aux)."),
@@ -280,6 +304,9 @@ pub static KINDS: &[KindSpec] = &[
             q("rating", Current, true, "Greatest charge current."),
             q("voltage", Voltage, true, "Charge voltage."),
             FLOAT,
+            REBULK,
+            CURRENT_LIMIT,
+            INPUT_LIMIT,
             LISTENS,
             EFFICIENCY,
             f("plug-in", "Plugs into an outlet."),
@@ -295,8 +322,18 @@ pub static KINDS: &[KindSpec] = &[
             q("rating", Current, true, "Greatest output current."),
             q("voltage", Voltage, true, "Output voltage."),
             FLOAT,
+            REBULK,
+            CURRENT_LIMIT,
+            INPUT_LIMIT,
             LISTENS,
-            w("enable", &["engine", "always"], "What makes it run: the engine, or always."),
+            w(
+                "enable",
+                &["engine", "always", "by-voltage", "trigger"],
+                "What makes it run: the engine, always, the voltage at its input, or a wire on its terminal signal.",
+            ),
+            q("start", Voltage, false, "Voltage at its input at which it starts."),
+            f("pv-input", "Has an input for an array as well (terminals pv+ and pv-)."),
+            q("pv-most", Voltage, false, "Greatest voltage of its array input."),
             ISOLATED,
             EFFICIENCY,
         ],
@@ -323,7 +360,10 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             q("rating", Current, true, "Greatest output current."),
             q("voltage", Voltage, true, "Greatest input voltage."),
+            ABSORPTION,
             FLOAT,
+            REBULK,
+            CURRENT_LIMIT,
             LISTENS,
         ],
         ways: false,
@@ -346,7 +386,26 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Isolator,
         words: &["isolator", "switch", "disconnect"],
         title: "isolator",
-        attrs: &[RATING, POLES, TWO_HOT],
+        attrs: &[
+            RATING,
+            POLES,
+            TWO_HOT,
+            f("pull-pin", "Open while its pin is in: closed by pulling it, as a breakaway switch is."),
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::DcSocket,
+        words: &["dc-socket"],
+        title: "DC socket",
+        attrs: &[
+            RATING,
+            w(
+                "pins",
+                &["male", "female"],
+                "The contacts of its fixed half: male pins stand bare while nothing is plugged in.",
+            ),
+        ],
         ways: false,
     },
     KindSpec {
@@ -380,7 +439,13 @@ pub static KINDS: &[KindSpec] = &[
         kind: Kind::Fuse,
         words: &["fuse"],
         title: "fuse",
-        attrs: &[RATING, DEVICE_CLASS, BREAKING, RATED],
+        attrs: &[
+            RATING,
+            DEVICE_CLASS,
+            BREAKING,
+            RATED,
+            n("marking", "What is stamped on a cartridge: T10AH250V, F5AL250V."),
+        ],
         ways: false,
     },
     KindSpec {
@@ -514,6 +579,7 @@ pub static KINDS: &[KindSpec] = &[
             q("power", Power, true, "Rated power."),
             q("resistance", Resistance, false, "Resistance of a heater."),
             f("vital", "Safety depends on it: alarms, navigation lights, brakes."),
+            f("breakaway", "Brakes that a breakaway switch applies: vital, and no steady load."),
             MAX_DEVICE,
             ON,
         ],

@@ -47,6 +47,8 @@ pub enum Kind {
     Tow,
     /// Hand-operated DC or AC isolator.
     Isolator,
+    /// Socket for something portable on DC: its fixed half with the plug that fits it.
+    DcSocket,
     /// Combining relay closed by a signal.
     Relay,
     /// Contactor or electronic load-disconnect: opens by a signal, and is no isolation.
@@ -114,6 +116,7 @@ impl Kind {
         matches!(
             self,
             Kind::Isolator
+                | Kind::DcSocket
                 | Kind::Relay
                 | Kind::LoadDisconnect
                 | Kind::Fuse

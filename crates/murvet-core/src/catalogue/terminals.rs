@@ -226,6 +226,16 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             }
             a.sources.push(source(SourceKind::DcDc, "out+", "out-", None, Some(("in+", "in-"))));
             a.consumers.push(("in+".into(), "in-".into()));
+            if piece.word("enable") == Some("trigger") {
+                a.terminal("signal", Role::Plus);
+            }
+            if piece.flag("pv-input") {
+                a.terminal("pv+", Role::Plus);
+                a.terminal("pv-", Role::Minus);
+                a.join("pv-", "out-", Inner::Link);
+                a.sources.push(source(SourceKind::Controller, "out+", "out-", None, Some(("pv+", "pv-"))));
+                a.consumers.push(("pv+".into(), "pv-".into()));
+            }
         }
         Kind::Array => {
             a.terminal("+", Role::Plus);
@@ -253,9 +263,16 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.positions = vec!["unhitched", "hitched, its engine running"];
         }
         Kind::Isolator => {
-            let closed = || Inner::Contact(Contact::Position(0));
+            let pin = piece.flag("pull-pin");
+            let closed = || Inner::Contact(Contact::Position(u8::from(pin)));
             inline(&mut a, closed(), if neutral_opens { closed() } else { Inner::Link }, two_hot);
-            a.positions = vec!["closed", "open"];
+            a.positions = if pin { vec!["pin in", "pin pulled"] } else { vec!["closed", "open"] };
+        }
+        Kind::DcSocket => {
+            // The plug takes both poles off.
+            let closed = || Inner::Contact(Contact::Position(1));
+            inline(&mut a, closed(), closed(), false);
+            a.positions = vec!["unplugged", "plugged in"];
         }
         Kind::Relay => {
             let inner = match piece.word("enable") {

@@ -29,19 +29,28 @@ fn metal(net: &Network) -> Vec<u32> {
     union.into_labels()
 }
 
-/// Finds batteries in series: where the negative post of one hangs on the positive of another. The source of the upper
-/// then reaches from its positive post to the negative of the lowest, with the voltage of all; the lower ones stay
-/// sources of their own, for what is tapped between. A ring, or a battery with both posts on one metal, is a short and
-/// stays as it is. O(E + B^2) for B batteries.
+/// Finds batteries in series, and arrays: where the negative post of one hangs on the positive of another. The source of
+/// the upper then reaches from its positive post to the negative of the lowest, with the voltage of all; lower batteries
+/// stay sources of their own, for what is tapped between, lower arrays give nothing beside the current of the upper. A
+/// ring, or one with both posts on one metal, is a short and stays as it is. O(E + B^2) for B batteries.
 pub(super) fn stack(net: &mut Network) {
+    for kind in [SourceKind::Battery, SourceKind::Array] {
+        stack_of(net, kind);
+    }
+}
+
+fn stack_of(net: &mut Network, kind: SourceKind) {
+    let list: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind == kind).collect();
+    if list.len() < 2 {
+        return;
+    }
     let label = metal(net);
-    let is_battery = |s: &super::Source| s.kind == SourceKind::Battery;
-    let list: Vec<usize> = (0..net.sources.len()).filter(|&s| is_battery(&net.sources[s])).collect();
     let shorted = |s: usize| label[net.sources[s].plus] == label[net.sources[s].minus];
     let own: Vec<(usize, f64)> = net.sources.iter().map(|s| (s.minus, s.volts)).collect();
     let next = |s: usize| {
         list.iter().copied().find(|&o| o != s && !shorted(o) && label[net.sources[o].plus] == label[own[s].0])
     };
+    let amps: Vec<f64> = net.sources.iter().map(|s| s.limit_a).collect();
     let mut stacks: Vec<(usize, Vec<usize>)> = Vec::new();
     for &top in list.iter().filter(|&&s| !shorted(s)) {
         let (mut at, mut below) = (top, Vec::new());
@@ -57,12 +66,21 @@ pub(super) fn stack(net: &mut Network) {
             stacks.push((top, below));
         }
     }
+    let mut lower: Vec<usize> = Vec::new();
     for (top, below) in stacks {
         if let Some(last) = below.last() {
             net.sources[top].minus = own[*last].0;
         }
+        if kind == SourceKind::Array {
+            // The weakest of a string lets no more through.
+            net.sources[top].limit_a = below.iter().map(|s| amps[*s]).fold(amps[top], f64::min);
+            lower.extend(&below);
+        }
         net.sources[top].volts += below.iter().map(|s| own[*s].1).sum::<f64>();
         net.sources[top].below = below.iter().map(|s| net.sources[*s].piece).collect();
+    }
+    for s in lower {
+        net.sources[s].limit_a = 0.0;
     }
 }
 

@@ -1,5 +1,6 @@
 //! Building the graph.
 
+use super::figures::charge_amps;
 use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, Store, What, Wire, WireSpot};
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
@@ -61,6 +62,15 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
     b.net
 }
 
+/// What makes a DC-DC charger run.
+#[derive(PartialEq)]
+enum Wake {
+    Engine,
+    Always,
+    Voltage,
+    Signal,
+}
+
 impl Builder<'_> {
     fn add_node(&mut self, piece: Option<usize>, terminal: &str, name: String, role: Role) -> usize {
         self.net.nodes.push(Node { piece, terminal: terminal.to_owned(), name, role, duty: role });
@@ -75,11 +85,33 @@ impl Builder<'_> {
         self.net.edges.push(Edge { a, b, what, residual });
     }
 
+    /// What makes a DC-DC charger run. One on a trigger wire on which nothing was seen to land runs always: nobody knows
+    /// what holds it off.
+    fn wakes(&self, p: &Piece) -> Wake {
+        match p.word("enable") {
+            Some("always") => Wake::Always,
+            Some("by-voltage") => Wake::Voltage,
+            Some("trigger") if self.landed(p, "signal") => Wake::Signal,
+            Some("trigger") => Wake::Always,
+            _ => Wake::Engine,
+        }
+    }
+
+    /// Whether a run starts or ends at a terminal of a piece.
+    fn landed(&self, p: &Piece, terminal: &str) -> bool {
+        let here = |t: &crate::rig::TermRef| t.piece == p.id && t.terminal.as_deref() == Some(terminal);
+        self.rig
+            .runs
+            .iter()
+            .any(|r| here(&r.from) || r.steps.iter().any(|s| matches!(s, crate::rig::Step::At(t) if here(t))))
+    }
+
     /// One control for the engine, if anything depends on it.
     fn engine_control(&mut self) -> Option<usize> {
         let needs = self.rig.pieces.iter().any(|p| {
             p.kind == Kind::Alternator
-                || (matches!(p.kind, Kind::Relay | Kind::DcDc) && p.word("enable") != Some("always"))
+                || (p.kind == Kind::Relay && p.word("enable") != Some("always"))
+                || (p.kind == Kind::DcDc && self.wakes(p) == Wake::Engine)
         });
         needs.then(|| {
             self.net.controls.push(Control {
@@ -150,7 +182,7 @@ impl Builder<'_> {
                     (None, auto.map(|a| (a, taken)))
                 }
                 (Kind::Alternator, _) => (engine.map(|c| (c, 1)), None),
-                (Kind::DcDc, _) if p.word("enable") != Some("always") => (engine.map(|c| (c, 1)), None),
+                (Kind::DcDc, SourceKind::DcDc) if self.wakes(p) == Wake::Engine => (engine.map(|c| (c, 1)), None),
                 _ => (control.map(|c| (c, 1)), None),
             };
             let (limit_a, volts) = self.source_figures(p, port.kind);
@@ -162,12 +194,20 @@ impl Builder<'_> {
                 earth: port.earth.as_deref().and_then(|t| self.at(piece, t)),
                 input,
                 limit_a,
+                set_a: charge_amps(p)
+                    .filter(|_| port.kind.converts() && !port.kind.is_ac())
+                    .map_or(limit_a, |a| a.min(limit_a)),
                 volts,
                 opposite: port.opposite,
                 assist: port.kind == SourceKind::Inverter && p.flag("assist"),
                 below: Vec::new(),
                 switch,
                 auto: own_auto,
+                wake: match (port.kind, self.wakes(p)) {
+                    (SourceKind::DcDc, Wake::Signal) => self.at(piece, "signal").map(super::Wake::Signal),
+                    (SourceKind::DcDc, Wake::Voltage) => Some(super::Wake::Voltage),
+                    _ => None,
+                },
             });
         }
         if p.kind == Kind::Inlet
@@ -234,7 +274,7 @@ impl Builder<'_> {
                         two_hot: ac && p.two_hot(),
                         current_a,
                         working,
-                        vital: p.flag("vital"),
+                        vital: p.flag("vital") || p.flag("breakaway"),
                     });
                 }
             }
@@ -434,18 +474,19 @@ impl Builder<'_> {
             if !cable.status.present() {
                 continue;
             }
-            let (Ok((from, out)), Ok((to, into))) =
-                (port_of(self.rig, &cable.from, true), port_of(self.rig, &cable.to, false))
-            else {
+            let Ok((from, out)) = port_of(self.rig, &cable.from, true) else { continue };
+            let loose = cable.loose();
+            let far = port_of(self.rig, &cable.to, false).ok();
+            if loose.is_none() && far.is_none() {
                 continue;
-            };
+            }
             for (core, landing) in cable.landings() {
                 let Some(a) = out.terminal(core).and_then(|t| self.at(from, t)) else { continue };
-                let b = match landing {
-                    Some(end) => into.terminal(end).and_then(|t| self.at(to, t)),
-                    None => Some(self.add_node(
+                let b = match (landing, &far) {
+                    (Some(end), Some((to, into))) => into.terminal(end).and_then(|t| self.at(*to, t)),
+                    _ => Some(self.add_node(
                         None,
-                        LooseEnd::Bare.word(),
+                        loose.unwrap_or(LooseEnd::Bare).word(),
                         format!("loose {} of {}", core.word(), cable.id),
                         Role::Any,
                     )),
@@ -513,6 +554,10 @@ fn operation(p: &Piece, to: &str) -> String {
         (Kind::Inlet, _) => format!("unplug {name} from the shore supply"),
         (Kind::Generator, "running") => format!("start {name}"),
         (Kind::Generator, _) => format!("stop {name}"),
+        (Kind::Isolator, "pin in") => format!("put the pin of {name} back"),
+        (Kind::Isolator, "pin pulled") => format!("pull the pin of {name}"),
+        (Kind::DcSocket, "unplugged") => format!("unplug {name}"),
+        (Kind::DcSocket, _) => format!("plug {name} in"),
         (Kind::Isolator, "open") => format!("open {name}"),
         (Kind::Isolator, _) => format!("close {name}"),
         (Kind::PlugChangeover, "unplugged") => format!("unplug {name}"),

@@ -68,16 +68,14 @@ impl Builder<'_> {
                 (Some(amps), text)
             }
             Kind::DcDc => {
-                let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
+                let Some(out) = charge_amps(p) else { return (None, String::new()) };
                 let efficiency =
                     p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
-                (
-                    Some(out / efficiency),
-                    format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency)),
-                )
+                let text = format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency));
+                as_set(p, out / efficiency, text)
             }
             Kind::Charger => {
-                let Some(out) = p.si("rating", Dimension::Current) else { return (None, String::new()) };
+                let Some(out) = charge_amps(p) else { return (None, String::new()) };
                 let volts = p.si("voltage", Dimension::Voltage).unwrap_or(13.6);
                 let efficiency =
                     p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
@@ -90,7 +88,7 @@ impl Builder<'_> {
                     short(self.profile.ac_v),
                     short(amps)
                 );
-                (Some(amps), text)
+                as_set(p, amps, text)
             }
             _ => {
                 let hots = if p.two_hot() { 2.0 } else { 1.0 };
@@ -125,6 +123,31 @@ impl Builder<'_> {
         let all = sources.map(|s| s.volts).fold(battery_volts(first), f64::max);
         nominal_system(all)
     }
+}
+
+/// What a charger draws, no more than its input is set to.
+fn as_set(p: &Piece, amps: f64, text: String) -> (Option<f64>, String) {
+    match p.si("input-limit", Dimension::Current).filter(|limit| *limit < amps) {
+        Some(limit) => (Some(limit), format!("{text}, its input set to {} A", short(limit))),
+        None => (Some(amps), text),
+    }
+}
+
+/// Voltage a piece charges to, as set, V.
+pub(crate) fn charge_volts(p: &Piece) -> Option<f64> {
+    let key = match p.kind {
+        Kind::Charger | Kind::DcDc => "voltage",
+        Kind::Controller | Kind::InverterCharger => "absorption",
+        _ => return None,
+    };
+    p.si(key, Dimension::Voltage)
+}
+
+/// Charge current of a piece, A: what it can give, or what it is set to where that is less.
+pub(crate) fn charge_amps(p: &Piece) -> Option<f64> {
+    let most = p.si(if p.kind == Kind::InverterCharger { "charge" } else { "rating" }, Dimension::Current);
+    let set = p.si("current-limit", Dimension::Current);
+    [most, set].into_iter().flatten().min_by(f64::total_cmp)
 }
 
 /// How many batteries of a bank lie in series, and how many such strings beside each other.

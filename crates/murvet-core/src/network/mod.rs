@@ -12,7 +12,7 @@ pub(crate) use bank::bank_links;
 pub(crate) use dc::RHO_20;
 pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
 pub use expand::expand;
-pub(crate) use figures::{battery_volts, nominal_system, series_and_parallel};
+pub(crate) use figures::{battery_volts, charge_volts, nominal_system, series_and_parallel};
 pub use flow::{Flow, FlowGraph, INFINITE};
 pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
 pub use union::Union;
@@ -153,6 +153,8 @@ pub struct Source {
     pub input: Option<(usize, usize)>,
     /// Most current it can give for long, A.
     pub limit_a: f64,
+    /// What it gives as it is set, A; no more than the limit.
+    pub set_a: f64,
     /// Voltage between its terminals, V.
     pub volts: f64,
     /// The second hot of a two-hot source, its voltage opposite to that of the first.
@@ -165,6 +167,17 @@ pub struct Source {
     pub switch: Option<(usize, u8)>,
     /// The automatic changeover that decides whether it runs, and at which position.
     pub auto: Option<(usize, u8)>,
+    /// What else has to be there for it to run.
+    pub wake: Option<Wake>,
+}
+
+/// What starts a DC-DC charger that has no switch.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Wake {
+    /// A wire that is live.
+    Signal(usize),
+    /// The voltage at its input, which something that charges holds up.
+    Voltage,
 }
 
 impl Source {

@@ -211,7 +211,11 @@ fn print_cable(out: &mut String, cable: &Cable) {
     if let Some((_, word)) = Status::ALL.iter().find(|(s, _)| *s == cable.status && cable.status != Status::InPlace) {
         words.push((*word).to_owned());
     }
-    words.push(format!("{} -> {}", cable.from, cable.to));
+    words.push(match cable.loose() {
+        Some(LooseEnd::Unseen) => format!("{} -> ?", cable.from),
+        Some(how) => format!("{} -> end {}", cable.from, how.word()),
+        None => format!("{} -> {}", cable.from, cable.to),
+    });
     if !cable.map.is_empty() {
         let map: Vec<String> =
             cable.map.iter().map(|l| format!("{}>{}", l.from.word(), l.to.map_or("-", |core| core.word()))).collect();

@@ -130,7 +130,7 @@ impl Working {
 /// The ampacity of a conductor under a profile.
 ///
 /// na-rv, DC: up to 10 AWG the smaller of NFPA 70 table 551.10(E)(1) and the corrected 75 C column of
-/// 310.16; above, the school of table 310.17 (75 C, or 90 C where the insulation is marked so), or of
+/// 310.16 (or ABYC E-11 by choice, where it is marked 105 C); above, the school of table 310.17 (75 C, or 90 C where the insulation is marked so), or of
 /// ABYC E-11 where it is marked 105 C. na-rv, AC: the 60 C column of 310.16 (334.80), corrections
 /// taken from the 90 C column, capped by 240.4(D). eu-uk and au-nz, DC: ISO 13297 by insulation, 70 C
 /// where unseen. AC: BS 7671 table 4F3A, above 4 mm² ISO 13297 less a fifth.
@@ -144,8 +144,9 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
     if profile.id == ProfileId::NaRv {
         let gauge = awg_at_most(area);
         let gauge_text = gauge.map_or_else(|| "under 40 AWG".to_owned(), |n| format!("{} AWG", awg_name(n)));
-        // 10 AWG and thinner have a fixed largest device.
-        small = gauge.is_none_or(|n| n >= 10);
+        // 10 AWG and thinner have a fixed largest device, unless the boat code was chosen for insulation it knows.
+        let boat = duty == Duty::Dc && profile.answers.small_by_boat && laid.insulation_c.is_some_and(|t| t >= 105.0);
+        small = gauge.is_none_or(|n| n >= 10) && !boat;
         let limits = table(if duty == Duty::Dc { "nfpa70-551-10" } else { "nfpa70-240-4-d" });
         if small {
             cap = limits.at_most(area, 0).map_or_else(|| limits.between(area, 0).unwrap_or(0.0), |(a, _)| a);

@@ -23,6 +23,8 @@ pub struct Band {
     pub fuse: bool,
     /// The band is of its construction, and not one that stands in for it.
     pub own: bool,
+    /// A breaker with a magnetic curve of alternating current.
+    pub curve: bool,
     /// Where it comes from.
     pub source: &'static str,
 }
@@ -69,6 +71,22 @@ impl Band {
     }
 }
 
+impl Band {
+    /// The band on direct current. The magnetic part of a breaker with a curve acts on the peak of an alternating current;
+    /// on direct current its upper limit is higher by half: B 7, C 15 times the rating (IEC 60898-2, recalled; D by the
+    /// same factor, common practice, no source).
+    #[must_use]
+    pub fn on_dc(mut self) -> Band {
+        if self.curve
+            && let Some(last) = self.gates.last_mut()
+        {
+            last.multiple = if last.multiple <= 5.0 { 7.0 } else { last.multiple * 1.5 };
+            self.source = "IEC 60898-1, its magnetic band on direct current by IEC 60898-2 (recalled)";
+        }
+        self
+    }
+}
+
 fn gates(points: &[(f64, f64, f64)]) -> Vec<Gate> {
     points.iter().map(|&(multiple, soonest_s, latest_s)| Gate { multiple, soonest_s, latest_s }).collect()
 }
@@ -88,21 +106,29 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
             gates: gates(&[(1.35, 0.75, 600.0), (2.0, 0.15, 5.0), (3.5, 0.04, 0.5), (6.0, 0.0, 0.1)]),
             fuse: true,
             own: true,
+            curve: false,
             source: "ISO 8820-3, blade fuses (recalled)",
         },
-        "large-blade" => {
-            Band { gates: gates(LARGE), fuse: true, own: true, source: "ISO 8820-3, large blade fuses (recalled)" }
-        }
-        "glass" => Band {
-            gates: gates(&[(2.1, 0.0, 1800.0), (2.75, 0.05, 2.0), (4.0, 0.01, 0.3), (10.0, 0.0, 0.02)]),
+        "large-blade" => Band {
+            gates: gates(LARGE),
             fuse: true,
             own: true,
-            source: "IEC 60127-2, quick-acting cartridges (recalled)",
+            curve: false,
+            source: "ISO 8820-3, large blade fuses (recalled)",
         },
+        "glass" => {
+            let points: &[(f64, f64, f64)] = match Cartridge::of(piece) {
+                Some(c) if c.slow => &[(2.1, 0.0, 1800.0), (2.75, 0.4, 80.0), (4.0, 0.15, 5.0), (10.0, 0.02, 0.3)],
+                _ => &[(2.1, 0.0, 1800.0), (2.75, 0.05, 2.0), (4.0, 0.01, 0.3), (10.0, 0.0, 0.02)],
+            };
+            let source = "IEC 60127-2, cartridges by their marking, quick-acting where it was not read (recalled)";
+            Band { gates: gates(points), fuse: true, own: true, curve: false, source }
+        }
         "gg" => Band {
             gates: gates(&[(1.6, 1.0, 3600.0), (5.0, 0.05, 5.0), (10.0, 0.0, 0.1)]),
             fuse: true,
             own: true,
+            curve: false,
             source: "IEC 60269-2, gG (recalled in outline)",
         },
         "curve-b" | "curve-c" | "curve-d" => {
@@ -115,6 +141,7 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
                 gates: gates(&[(1.45, 60.0, 3600.0), (2.55, 1.0, 60.0), (instant, 0.0, 0.1)]),
                 fuse: false,
                 own: true,
+                curve: true,
                 source: "IEC 60898-1 (recalled)",
             }
         }
@@ -129,6 +156,7 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
                 gates: gates(&[(1.35, 60.0, hour), (2.0, 5.0, minutes), (10.0, 0.0, 0.1)]),
                 fuse: false,
                 own: true,
+                curve: false,
                 source: "UL 489 (recalled); at ten times the rating at once, common practice, no source",
             }
         }
@@ -136,8 +164,34 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
             gates: gates(LARGE),
             fuse: true,
             own: false,
+            curve: false,
             source: "as a large blade fuse, for want of its own curve (common practice, no source)",
         },
+    }
+}
+
+/// What the marking of a cartridge says: `T10AH250V` is slow, 10 A, of high breaking capacity (IEC 60127-1, recalled).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Cartridge {
+    /// Time lag: T, TT.
+    pub slow: bool,
+    /// H high, L low, E enhanced.
+    pub breaking: Option<char>,
+}
+
+impl Cartridge {
+    /// Reads the marking of a fuse; nothing where it has none.
+    ///
+    /// ```
+    /// use murvet_core::{catalogue::Kind, profiles::Cartridge, rig::Piece};
+    /// let fuse = Piece::new("F", Kind::Fuse).with("marking", "T10AH250V");
+    /// assert_eq!(Cartridge::of(&fuse), Some(Cartridge { slow: true, breaking: Some('H') }));
+    /// ```
+    pub fn of(piece: &Piece) -> Option<Cartridge> {
+        let text = piece.word("marking")?.to_ascii_uppercase();
+        let amperes = text.find('A').map_or("", |at| &text[at + 1..]);
+        let breaking = amperes.chars().next().filter(|c| ['H', 'L', 'E'].contains(c));
+        Some(Cartridge { slow: text.starts_with('T'), breaking })
     }
 }
 

@@ -9,7 +9,7 @@ mod schools;
 mod thresholds;
 
 pub use ampacity::{Ampacity, Duty, Laid, ambient_factor, ampacity, resistance_ohm_per_m};
-pub use curves::{Band, Gate, adiabatic_k, adiabatic_s, band};
+pub use curves::{Band, Cartridge, Gate, adiabatic_k, adiabatic_s, band};
 pub use schools::{Answers, Choice, SCHOOLS, School, school};
 pub use thresholds::{Named, Thresholds};
 

@@ -31,6 +31,17 @@ pub static SCHOOLS: &[School] = &[
         ],
     },
     School {
+        key: "small-sizes",
+        question: "What may DC conductors of 10 AWG and thinner carry in na-rv?",
+        options: &[
+            ("rv-code", "The fixed limits of NFPA 70 table 551.10(E)(1), whatever the insulation."),
+            (
+                "boat-code",
+                "The boat code's table for insulation marked 105 C (ABYC E-11, recalled): 14 AWG 35 A, 12 AWG 45 A, 10 AWG 60 A.",
+            ),
+        ],
+    },
+    School {
         key: "chassis-bond",
         question: "How thick is the bond of a converter's case and of the chassis?",
         options: &[
@@ -119,6 +130,8 @@ pub struct Answers {
     /// The first device by the boat code, where every conductor up to it is sheathed: at a battery itself, and at another
     /// source, m.
     pub sheathed_m: Option<(f64, f64)>,
+    /// Small DC conductors of 105 C insulation by the boat code.
+    pub small_by_boat: bool,
     /// Bonds of cases as thick as the positive, less one size.
     pub bond_as_dc: bool,
     /// Soldered lugs are accepted.
@@ -141,6 +154,7 @@ impl Answers {
     /// The usual answers.
     pub(super) const USUAL: Answers = Answers {
         sheathed_m: None,
+        small_by_boat: false,
         bond_as_dc: false,
         soldered_lugs: false,
         inverter_beside_battery: true,
@@ -166,6 +180,7 @@ impl Profile {
                         source: "ABYC E-11, 175 mm; when sheathed 1.83 m at a battery, 1.02 m at another source (recalled; a boat code, chosen as a school)",
                     };
                 }
+                ("small-sizes", word) => p.answers.small_by_boat = word == "boat-code",
                 ("chassis-bond", word) => p.answers.bond_as_dc = word == "as-dc",
                 ("soldered-lugs", word) => p.answers.soldered_lugs = word == "accepted",
                 ("inverter-beside-battery", word) => p.answers.inverter_beside_battery = word == "sealed",

@@ -360,7 +360,8 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             checker.value(spot.clone(), "the size of the earth", earth, Dimension::Area);
         }
         checker.common(&spot, cable.insulation.as_ref(), cable.bundle.as_ref(), &cable.via);
-        for (term, as_start) in [(&cable.from, true), (&cable.to, false)] {
+        let ends = [(&cable.from, true), (&cable.to, false)];
+        for (term, as_start) in ends.into_iter().filter(|(_, start)| *start || cable.loose().is_none()) {
             if let Err((message, help)) = port_of(rig, term, as_start) {
                 checker.say(spot.clone(), &term.to_string(), message, help);
             }
@@ -378,8 +379,14 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
                     checker.say(spot.clone(), &term.to_string(), message, help);
                 }
             }
+            // Two on one bar, as found, are said of both.
+            let said = |core: crate::rig::Core| {
+                let mut lands = cable.landings().into_iter().filter(|(_, to)| *to == Some(core));
+                lands.all(|(from, _)| cable.map.iter().any(|l| l.from == from))
+            };
             if let Some(core) = to
                 && !used.insert(core)
+                && !said(core)
             {
                 let named = cable.map.iter().find(|l| l.to == Some(core));
                 let word = named.map(|l| format!("{}>{}", l.from.word(), core.word())).unwrap_or_default();
@@ -387,7 +394,7 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
                     spot.clone(),
                     &word,
                     format!("two cores land on {}", core.word()),
-                    "name every core that is not landed like to like, for example (N>PE PE>N)",
+                    "name every core that is not landed like to like, for example (N>PE PE>N); where both are on one bar, name both: (N>N PE>N)",
                 );
             }
         }

@@ -193,6 +193,18 @@ pub struct Cable {
 }
 
 impl Cable {
+    /// How the far end lies, where it is landed on nothing that was seen: `-> ?` or `-> end bare`, in JSON `"?"` and
+    /// `"?.bare"`.
+    pub fn loose(&self) -> Option<LooseEnd> {
+        (self.to.piece == Cable::NOWHERE).then(|| {
+            let word = self.to.terminal.as_deref().unwrap_or_default();
+            LooseEnd::ALL.iter().find(|(_, w)| *w == word).map_or(LooseEnd::Unseen, |(end, _)| *end)
+        })
+    }
+
+    /// The piece of a far end that was not seen.
+    pub const NOWHERE: &'static str = "?";
+
     /// The core at the far end for each core at the start, swapped and lost cores included.
     pub fn landings(&self) -> Vec<(Core, Option<Core>)> {
         // A landing that starts at the second hot says on which hot a cable of one hot hangs.

@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Role, SourceKind};
-use crate::network::What;
+use crate::network::{Source, What};
 use crate::profiles::ProfileId;
 use crate::units::{Dimension, short};
 
@@ -20,31 +20,54 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     }
     let net = ctx.net;
     let part = ctx.whole();
+    let arrays: Vec<_> = net.sources.iter().filter(|s| s.kind == SourceKind::Array && s.limit_a > 0.0).collect();
     let mut found = Vec::new();
-    for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
-        let Some(isc) = ctx.rig.pieces[s.piece].si("isc", Dimension::Current) else { continue };
-        let amps = isc * ctx.profile.thresholds.sun * ctx.profile.thresholds.continuous;
-        let own = net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) if part[e.a] == part[s.plus] && net.nodes[e.a].duty == Role::Plus => Some(w),
-            _ => None,
-        });
-        // Beyond the controller other currents flow; its own conductors are judged by those.
-        let thin = own
-            .filter(|w| amps > ctx.ampacity(*w).device_a * (1.0 + 1e-6))
-            .min_by(|a, b| ctx.ampacity(*a).iz_a.total_cmp(&ctx.ampacity(*b).iz_a));
-        let Some(w) = thin else { continue };
+    for e in &net.edges {
+        let What::Wire(w) = e.what else { continue };
+        let at = |s: &Source| {
+            let mut posts = s.stack().flat_map(|p| ["+", "-"].map(|t| net.node(p, t)));
+            posts.any(|n| n.is_some_and(|n| part[n] == part[e.a]))
+        };
+        let here: Vec<&Source> = arrays.iter().copied().filter(|s| at(s)).collect();
+        if here.is_empty() || !matches!(net.nodes[e.a].duty, Role::Plus | Role::Any) {
+            continue;
+        }
+        // With the conductor taken away those on the side of the controller give nothing through it.
+        let cut = ctx.joined(|k| !std::ptr::eq(k, e) && !matches!(k.what, What::Bond { .. }));
+        let of = |end: usize| here.iter().filter(|s| cut[s.plus] == cut[end]).copied().collect::<Vec<_>>();
+        let taking = |end: usize| {
+            net.sources
+                .iter()
+                .any(|c| c.kind == SourceKind::Controller && c.input.is_some_and(|i| cut[i.0] == cut[end]))
+        };
+        let feeding = match (taking(e.a), taking(e.b)) {
+            (true, false) => of(e.b),
+            (false, true) => of(e.a),
+            // Between two of a string, or one of several ways.
+            _ => here,
+        };
+        let isc: Vec<(f64, &str)> = feeding
+            .iter()
+            .filter_map(|s| Some((ctx.rig.pieces[s.piece].si("isc", Dimension::Current)?, ctx.id(s.piece))))
+            .collect();
+        let sum: f64 = isc.iter().map(|i| i.0).sum();
+        let amps = sum * ctx.profile.thresholds.sun * ctx.profile.thresholds.continuous;
         let amp = ctx.ampacity(w);
+        if amps <= amp.device_a * (1.0 + 1e-6) {
+            continue;
+        }
+        let names: Vec<&str> = isc.iter().map(|i| i.1).collect();
         let statement = format!(
-            "{} may carry {} A, and {} asks for {} A.",
+            "{} may carry {} A, and solar array {} asks for {} A.",
             ctx.wire_words(w),
             short(amp.device_a),
-            ctx.piece_words(s.piece),
+            names.join(" with "),
             short(amps)
         );
         let mut f = ctx.finding(&META, Severity::Soon, &net.wires[w].key, statement);
         f.evidence.push(format!(
             "{} A × {} × {} = {} A.",
-            short(isc),
+            short(sum),
             short(ctx.profile.thresholds.sun),
             short(ctx.profile.thresholds.continuous),
             short(amps)
@@ -52,7 +75,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!("Ampacity: {}.", amp.steps.join("; ")));
         f.source = format!("{}; ampacity: {}", META.source, amp.source);
         f.wires = vec![net.wires[w].spot];
-        f.pieces = vec![ctx.id(s.piece).to_owned()];
+        f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
         found.push(f);
     }
     found

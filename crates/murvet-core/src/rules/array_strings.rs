@@ -1,7 +1,8 @@
 //! Strings of an array beside each other without a device each.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::Kind;
+use crate::catalogue::SourceKind;
+use crate::network::{Source, What};
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -16,33 +17,49 @@ pub(super) static META: Meta = Meta {
 const FROM: f64 = 3.0;
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    // Strings beside each other with no device between them, as one array or as several.
+    let label = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Bond { .. }));
+    let arrays: Vec<_> = net.sources.iter().filter(|s| s.kind == SourceKind::Array && s.limit_a > 0.0).collect();
+    let piece = |s: &Source| &ctx.rig.pieces[s.piece];
+    let strings = |s: &Source| piece(s).si("strings", Dimension::Count).unwrap_or(1.0);
     let mut found = Vec::new();
-    for index in ctx.pieces(Kind::Array) {
-        let p = &ctx.rig.pieces[index];
-        let strings = p.si("strings", Dimension::Count).unwrap_or(1.0);
-        if strings < FROM || p.flag("string-fuses") {
+    let mut told: Vec<u32> = Vec::new();
+    for first in &arrays {
+        if told.contains(&label[first.plus]) {
             continue;
         }
-        let name = ctx.piece_words(index);
-        let statement = format!("A fault in one of the {} strings of {name} is fed by all the others.", short(strings));
-        let mut f = ctx.finding(&META, Severity::Soon, &p.id, statement);
-        f.evidence.push(match p.si("isc", Dimension::Current) {
+        told.push(label[first.plus]);
+        let beside: Vec<_> = arrays
+            .iter()
+            .filter(|s| label[s.plus] == label[first.plus] && label[s.minus] == label[first.minus])
+            .filter(|s| !piece(s).flag("string-fuses"))
+            .collect();
+        let count: f64 = beside.iter().map(|s| strings(s)).sum();
+        let Some(one) = beside.first().filter(|_| count >= FROM) else { continue };
+        let names: Vec<String> = beside.iter().map(|s| ctx.piece_words(s.piece)).collect();
+        let name = names.join(", ");
+        let statement = format!("A fault in one of the {} strings of {name} is fed by all the others.", short(count));
+        let mut f = ctx.finding(&META, Severity::Soon, &piece(one).id, statement);
+        let isc: Option<Vec<f64>> = beside.iter().map(|s| piece(s).si("isc", Dimension::Current)).collect();
+        f.evidence.push(match isc {
             Some(isc) => {
-                let back = isc * (strings - 1.0) / strings * ctx.profile.thresholds.sun;
+                // Into the weakest string, from all the others.
+                let sum: f64 = isc.iter().sum();
+                let own = beside.iter().zip(&isc).map(|(s, a)| a / strings(s)).fold(f64::INFINITY, f64::min);
                 format!(
-                    "{} A × {} / {} × {} = {} A into one string, which gives {} A itself.",
-                    short(isc),
-                    short(strings - 1.0),
-                    short(strings),
+                    "({} A - {} A) × {} = {} A into one string, which gives {} A itself.",
+                    short(sum),
+                    short(own),
                     short(ctx.profile.thresholds.sun),
-                    short(back),
-                    short(isc / strings)
+                    short((sum - own) * ctx.profile.thresholds.sun),
+                    short(own)
                 )
             }
-            None => format!("{} strings drive their short-circuit current into one.", short(strings - 1.0)),
+            None => format!("{} strings drive their short-circuit current into one.", short(count - 1.0)),
         });
         f.evidence.push("A device in each string opens it; two strings need none.".to_owned());
-        f.pieces = vec![p.id.clone()];
+        f.pieces = beside.iter().map(|s| piece(s).id.clone()).collect();
         found.push(f);
     }
     found

@@ -1,7 +1,8 @@
 //! An array that exceeds its controller on a cold morning.
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::SourceKind;
+use crate::catalogue::{Kind, SourceKind};
+use crate::network::Source;
 use crate::rig::Piece;
 use crate::tables::cold_array_factor;
 use crate::units::{Dimension, short};
@@ -14,8 +15,20 @@ pub(super) static META: Meta = Meta {
     source: "NFPA 70 section 690.7 and table 690.7(A) (recalled)",
 };
 
+/// Open-circuit voltage in the cold of an array with those in series below it, V, and how it was found.
+pub(super) fn cold_stack(ctx: &Context, source: &Source) -> Option<(f64, String)> {
+    let parts: Option<Vec<(f64, String)>> = source.stack().map(|p| cold_volts(ctx, &ctx.rig.pieces[p])).collect();
+    let mut parts = parts?;
+    if parts.len() == 1 {
+        return parts.pop();
+    }
+    let how: Vec<&str> = parts.iter().map(|p| p.1.as_str()).collect();
+    let volts: f64 = parts.iter().map(|p| p.0).sum();
+    Some((volts, format!("in series: {}; together {} V", how.join("; "), short(volts))))
+}
+
 /// Open-circuit voltage in the cold, V, and how it was found.
-pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
+fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
     let voc = array.si("voc", Dimension::Voltage)?;
     let coldest = array.si("coldest", Dimension::Temperature);
     let c = coldest.unwrap_or(ctx.profile.thresholds.coldest_c);
@@ -24,21 +37,28 @@ pub(super) fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> 
     Some((voc * factor, format!("{} V × {factor} at {c:.0} C{stated} = {} V", short(voc), short(voc * factor))))
 }
 
+/// Where a piece says how much its array input stands.
+fn most_key(kind: Kind) -> &'static str {
+    if kind == Kind::DcDc { "pv-most" } else { "voltage" }
+}
+
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let part = ctx.whole();
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
         let array = &ctx.rig.pieces[s.piece];
-        let Some((volts, how)) = cold_volts(ctx, array) else { continue };
+        let Some((volts, how)) = cold_stack(ctx, s) else { continue };
         for c in net.sources.iter().filter(|c| c.kind == SourceKind::Controller) {
             let controller = &ctx.rig.pieces[c.piece];
             let meets = c.input.is_some_and(|(plus, _)| part[plus] == part[s.plus]);
-            let Some(most) = controller.si("voltage", Dimension::Voltage).filter(|_| meets) else { continue };
+            let Some(most) = controller.si(most_key(controller.kind), Dimension::Voltage).filter(|_| meets) else {
+                continue;
+            };
             if volts <= most * 1.0005 {
                 continue;
             }
-            let plain = array.si("voc", Dimension::Voltage).unwrap_or(0.0);
+            let plain: f64 = s.stack().filter_map(|p| ctx.rig.pieces[p].si("voc", Dimension::Voltage)).sum();
             let statement = format!(
                 "{} reaches {} V and {} stands {} V.",
                 ctx.piece_words(s.piece),

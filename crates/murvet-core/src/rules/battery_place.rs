@@ -25,6 +25,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 | Kind::Rcd
                 | Kind::Rcbo
                 | Kind::Isolator
+                | Kind::DcSocket
                 | Kind::Relay
                 | Kind::Transfer
                 | Kind::PlugChangeover

@@ -3,6 +3,7 @@
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Case, DcNet, What, full_volts, internal_ohm};
+use crate::profiles::Cartridge;
 use crate::tables::table;
 use crate::units::{Dimension, short};
 
@@ -25,6 +26,11 @@ fn capacity(ctx: &Context, piece: usize, volts: f64) -> Option<(f64, f64, String
     let t = table("breaking-capacity");
     let column = 2 * [15.0, 32.5, 60.0, 130.0].iter().position(|most| volts <= *most)?;
     let (mut least, mut most) = (t.get(class, column)?, t.get(class, column + 1)?);
+    if class == "glass" && least > 0.0 && matches!(Cartridge::of(p).and_then(|c| c.breaking), Some('H' | 'E')) {
+        // 1500 A and 150 A are for alternating current; on direct current a tenth of it is common practice, no source.
+        let amps = if Cartridge::of(p).and_then(|c| c.breaking) == Some('H') { 1500.0 } else { 150.0 };
+        return Some((least.max(amps / 10.0), most.max(amps), "by its marking, IEC 60127-2 (recalled)".to_owned()));
+    }
     if class == "glass" && least > 0.0 {
         // IEC 60127, low breaking capacity: 35 A or ten times the rating, whichever is more.
         let ten = 10.0 * p.si("rating", Dimension::Current).unwrap_or(0.0);

@@ -27,7 +27,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 charges && state.live.active[*i] && state.live.part[s.plus] == state.live.part[b.plus]
             });
             let list: Vec<_> =
-                here.map(|(_, s)| (s.limit_a, format!("{} {} A", ctx.id(s.piece), short(s.limit_a)))).collect();
+                here.map(|(_, s)| (s.set_a, format!("{} {} A", ctx.id(s.piece), short(s.set_a)))).collect();
             (list.iter().map(|l| l.0).sum(), list.into_iter().map(|l| l.1).collect())
         };
         let worst = ctx

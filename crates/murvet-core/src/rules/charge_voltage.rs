@@ -1,8 +1,8 @@
 //! A charger set for another battery.
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::{Kind, SourceKind};
-use crate::network::{Source, battery_volts, full_volts, series_and_parallel};
+use crate::catalogue::SourceKind;
+use crate::network::{Source, battery_volts, charge_volts, full_volts, series_and_parallel};
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -60,9 +60,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     // Chargers with a voltage of their own.
     let set = net.sources.iter().enumerate().filter_map(|(i, s)| {
         let piece = &ctx.rig.pieces[s.piece];
-        let fits = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc)
-            && matches!(piece.kind, Kind::Charger | Kind::DcDc);
-        Some((i, s, piece, piece.si("voltage", Dimension::Voltage).filter(|_| fits)?))
+        let fits = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller);
+        Some((i, s, piece, charge_volts(piece).filter(|_| fits)?))
     });
     let set: Vec<_> = set.collect();
     let mut judged: BTreeSet<(usize, usize)> = BTreeSet::new();

@@ -28,13 +28,16 @@ fn wrong(a: Role, b: Role) -> Option<(Severity, &'static str)> {
     }
 }
 
-/// Metal that joins the negative post of a battery to the positive of the next in series: no fault.
+/// Metal that joins the negative post of a battery or array to the positive of the next in series: no fault.
 fn between_series(ctx: &Context) -> Vec<bool> {
     let net = ctx.net;
     let label = ctx.joined(|e| !matches!(e.what, What::Contact(_) | What::Bond { .. }));
     let stacks = net.sources.iter().filter(|s| !s.below.is_empty());
-    let upper = |piece: usize| net.stores.iter().filter(move |s| s.piece == piece).map(|s| s.plus);
-    let mids: Vec<u32> = stacks.flat_map(|s| s.below.iter()).flat_map(|p| upper(*p)).map(|n| label[n]).collect();
+    let upper = |piece: &usize| {
+        let batteries = net.stores.iter().filter(|s| s.piece == *piece).map(|s| s.plus).collect::<Vec<_>>();
+        if batteries.is_empty() { net.node(*piece, "+").into_iter().collect() } else { batteries }
+    };
+    let mids: Vec<u32> = stacks.flat_map(|s| s.below.iter()).flat_map(upper).map(|n| label[n]).collect();
     let frame = |l: u32| (0..net.nodes.len()).any(|n| label[n] == l && net.nodes[n].role == Role::Earth);
     (0..net.nodes.len()).map(|n| mids.contains(&label[n]) && !frame(label[n])).collect()
 }

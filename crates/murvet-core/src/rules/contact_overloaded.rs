@@ -19,6 +19,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for (index, piece) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let key = match piece.kind {
             Kind::Isolator
+            | Kind::DcSocket
             | Kind::Relay
             | Kind::Shunt
             | Kind::Transfer

@@ -166,6 +166,8 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         "Solar and alternator",
         &[
             ("strings of an array without a device each", Rule("array-strings")),
+            ("an array on a battery without a controller, or behind two", Rule("array-direct")),
+            ("unlike panels in one string, or strings of unlike voltage beside each other", Rule("array-unlike")),
             ("an array above its controller on a cold morning", Rule("array-voltage")),
             ("a home run that eats the array's power", Rule("array-drop")),
             ("too many joints on the roof", Remark("roof-joints")),

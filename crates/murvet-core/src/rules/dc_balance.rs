@@ -14,6 +14,7 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
+    let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter")) {
         let charging = |s: &crate::states::State| {
             let own = |i: &usize| net.sources[*i].kind == SourceKind::Charger;
@@ -25,13 +26,14 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 && !net.sources.iter().enumerate().any(|(i, x)| x.kind == SourceKind::Inverter && s.live.active[i])
         };
         let Some(state) = ctx.first_state(quiet) else { continue };
-        let given: f64 = charging(state).iter().map(|i| net.sources[*i].limit_a).sum();
+        let given: f64 = charging(state).iter().map(|i| net.sources[*i].set_a).sum();
         let takes: Vec<(f64, &str)> = net
             .consumers
             .iter()
             .filter(|c| {
                 !c.ac
                     && ctx.rig.pieces[c.piece].kind == Kind::DcLoad
+                    && !ctx.rig.pieces[c.piece].flag("breakaway")
                     && state.live.part[c.plus] == state.live.part[b.plus]
             })
             .filter_map(|c| Some((c.current_a?, ctx.id(c.piece))))
@@ -49,7 +51,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!("{} = {} A > {} A.", parts.join(" + "), short(taken), short(given)));
         f.way = state.way.clone();
         f.pieces = vec![ctx.id(b.piece).to_owned()];
-        return vec![f];
+        found.push(f);
     }
-    Vec::new()
+    found
 }

@@ -2,8 +2,8 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
-use crate::rules::array_voltage::cold_volts;
+use crate::network::{What, charge_volts};
+use crate::rules::array_voltage::cold_stack;
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::units::{Dimension, short};
 
@@ -52,7 +52,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     highest_of_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
                 }
                 SourceKind::Array => {
-                    cold_volts(ctx, source).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                    cold_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                }
+                // A charger set higher than its battery may have drives what stands on the same bars just as high.
+                SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller => {
+                    charge_volts(source).map(|v| (v, format!("{} charges to {} V", ctx.piece_words(s.piece), short(v))))
                 }
                 _ => None,
             }

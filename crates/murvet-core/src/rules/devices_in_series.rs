@@ -1,7 +1,7 @@
 //! Two devices in a row of which nobody knows which opens.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::SourceKind;
+use crate::catalogue::{Role, SourceKind};
 use crate::network::{Union, What};
 use crate::profiles::band;
 use crate::units::short;
@@ -36,7 +36,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             _ => None,
         })
         .collect();
-    let fed = |l: u32| net.sources.iter().any(|s| s.kind == SourceKind::Battery && label[s.plus] == l);
+    // On DC from the battery, on mains from what the rig is fed by.
+    let begins = |k: SourceKind| k == SourceKind::Battery || k.is_ac();
+    let fed = |l: u32| net.sources.iter().any(|s| begins(s.kind) && label[s.plus] == l);
+    let own_band = |piece: usize, edge: usize, rating: f64| {
+        let band = band(&ctx.rig.pieces[piece], rating);
+        if net.nodes[net.edges[edge].a].duty == Role::Plus { band.on_dc() } else { band }
+    };
     let mut found = Vec::new();
     for (up_edge, up, _, up_a) in devices.iter().filter(|d| d.2.is_none()) {
         let e = &net.edges[*up_edge];
@@ -51,12 +57,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let ends = [net.edges[i].a, net.edges[i].b];
             ends.iter().any(|n| label[*n] == here) && !ends.iter().any(|n| label[*n] != here && fed(label[*n]))
         };
-        let next: Vec<_> = devices.iter().filter(|(i, p, ..)| i != up_edge && p != up && onward(*i)).collect();
-        for (_, down, way, down_a) in next {
+        let next: Vec<_> =
+            devices.iter().filter(|(i, p, way, _)| i != up_edge && (p != up || way.is_some()) && onward(*i)).collect();
+        for (down_edge, down, way, down_a) in next {
             // Both carry the fault alike; at ten times the smaller rating both bands lie open.
             let amps = 10.0 * down_a.min(*up_a);
-            let soonest = band(&ctx.rig.pieces[*up], *up_a).soonest_s(amps / up_a);
-            let latest = band(&ctx.rig.pieces[*down], *down_a).latest_s(amps / down_a);
+            let soonest = own_band(*up, *up_edge, *up_a).soonest_s(amps / up_a);
+            let latest = own_band(*down, *down_edge, *down_a).latest_s(amps / down_a);
             if *down_a < up_a * 0.99 {
                 continue;
             }
@@ -94,7 +101,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 ctx.id(*up),
                 short(soonest),
                 short(latest),
-                band(&ctx.rig.pieces[*down], *down_a).source
+                own_band(*down, *down_edge, *down_a).source
             ));
             f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
             found.push(f);

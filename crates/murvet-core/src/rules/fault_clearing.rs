@@ -153,7 +153,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let device = &ctx.rig.pieces[*piece];
-        let band = band(device, rating);
+        let band = band(device, rating).on_dc();
         let name = super::protection::device_name(ctx, *piece, way.as_deref(), rating);
         let multiple = amps / rating;
         let latest = band.latest_s(multiple);

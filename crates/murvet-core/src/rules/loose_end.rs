@@ -1,7 +1,8 @@
 //! An end that goes nowhere and is live in some state.
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
-use crate::network::{Edge, What};
+use crate::catalogue::{PortUse, anatomy};
+use crate::network::{Edge, What, WireSpot};
 use crate::rig::{LooseEnd, Status};
 
 pub(super) static META: Meta = Meta {
@@ -46,6 +47,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if how == LooseEnd::Unseen {
             f.certainty = Certainty::Possible;
             f.evidence.push("Possible: it may end well behind what was not opened.".to_owned());
+            f.evidence.extend(candidates(ctx, wire));
         }
         f.way = state.way.clone();
         f.wires = vec![net.wires[wire].spot];
@@ -53,6 +55,28 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     }
     found.extend(unused(ctx));
     found
+}
+
+/// Where a cable that was not followed may end: what takes mains and has nothing landed on it, or a place where what is fed
+/// from elsewhere would meet it.
+fn candidates(ctx: &Context, wire: usize) -> Option<String> {
+    let net = ctx.net;
+    let WireSpot::Cable(..) = net.wires[wire].spot else { return None };
+    let landed = |n: usize| net.edges.iter().any(|e| matches!(e.what, What::Wire(_)) && (e.a == n || e.b == n));
+    let open = ctx.rig.pieces.iter().enumerate().filter(|(index, p)| {
+        let anatomy = anatomy(p);
+        let takes = |port: &&crate::catalogue::Port| port.usual != PortUse::Out;
+        let mut ports = anatomy.ports.iter().filter(takes);
+        p.status.present()
+            && !p.kind.is_inline()
+            && ports.any(|port| net.node(*index, &port.terminals[0]).is_some_and(|n| !landed(n)))
+    });
+    let names: Vec<String> = open.map(|(index, _)| ctx.piece_words(index)).collect();
+    Some(if names.is_empty() {
+        "Nothing that was traced waits for it: it ends at something that was not seen. Dead, ring it out with a lead on one core at the panel.".to_owned()
+    } else {
+        format!("It may end at {}: dead, ring it out with a lead on one core at the panel.", names.join(", "))
+    })
 }
 
 /// Conductors that are live up to equipment that is out of use, or to where something was taken out.

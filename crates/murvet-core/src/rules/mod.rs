@@ -7,9 +7,11 @@ mod ac_backfeed;
 mod alternator_bank;
 mod appliance_maximum;
 mod array_current;
+mod array_direct;
 mod array_drop;
 mod array_isolation;
 mod array_strings;
+mod array_unlike;
 mod array_voltage;
 mod bank_link;
 mod battery_isolation;
@@ -354,6 +356,7 @@ pub static RULES: &[Rule] = &[
     (&charge_sum::META, charge_sum::find),
     (&discharge_limit::META, discharge_limit::find),
     (&array_strings::META, array_strings::find),
+    (&array_unlike::META, array_unlike::find),
     (&array_voltage::META, array_voltage::find),
     (&array_current::META, array_current::find),
     (&alternator_bank::META, alternator_bank::find),
@@ -369,6 +372,7 @@ pub static RULES: &[Rule] = &[
     (&pins_live::META, pins_live::find),
     (&vital_switched::META, vital_switched::find),
     (&voltage_unlike::META, voltage_unlike::find),
+    (&array_direct::META, array_direct::find),
     (&array_drop::META, array_drop::find),
     (&fault_clearing::META, fault_clearing::find),
     (&devices_in_series::META, devices_in_series::find),

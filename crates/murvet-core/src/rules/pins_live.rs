@@ -1,17 +1,56 @@
-//! Pins of an unhitched coupling that the house battery keeps live.
+//! Pins of an unhitched coupling, or of a DC socket with nothing in it, that the rig keeps live.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::SourceKind;
+use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use crate::catalogue::{Kind, SourceKind};
 
 pub(super) static META: Meta = Meta {
     slug: "pins-live",
     hazard: Hazard::Isolation,
-    statement: "The pins of an unhitched coupling are dead, or behind a device near the battery.",
+    statement: "The pins of an unhitched coupling are dead, or behind a device near the battery; those of a DC socket are dead or shrouded.",
     why: "They lie on wet grass and touch what they fall on; at the other end the tow vehicle's starter asks the house battery for its current.",
     source: "common practice, no source",
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+    let mut found = couplings(ctx);
+    found.extend(sockets(ctx));
+    found
+}
+
+/// The fixed half of a DC socket that is fed while nothing is plugged in.
+fn sockets(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for socket in ctx.pieces(Kind::DcSocket).filter(|p| ctx.rig.pieces[*p].word("pins") != Some("female")) {
+        let halves: Vec<usize> = ["in", "out"].into_iter().filter_map(|t| net.node(socket, t)).collect();
+        let control = net.controls.iter().position(|c| c.piece == Some(socket));
+        let apart = |s: &crate::states::State| control.is_some_and(|c| s.setting.controls[c] == 0);
+        // The half of a portable array hangs on nothing else; the other one is the fixed half.
+        let feeds = |s: &crate::states::State| {
+            let mut at = halves.iter().flat_map(|n| s.live.sources_at(net, *n));
+            at.find(|o| net.sources[*o].kind != SourceKind::Array).filter(|_| apart(s))
+        };
+        let Some(state) = ctx.first_state(|s| feeds(s).is_some()) else { continue };
+        let from = feeds(state).map(|s| ctx.piece_words(net.sources[s].piece)).unwrap_or_default();
+        let name = ctx.piece_words(socket);
+        let words = format!("{from} keeps the bare pins of {name} live while nothing is plugged in.");
+        let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(socket), words);
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        if ctx.rig.pieces[socket].word("pins").is_none() {
+            f.certainty = Certainty::Possible;
+            f.evidence.push("Whether its fixed half has pins or shrouded contacts was not seen.".to_owned());
+        }
+        f.evidence.push(
+            "Shrouded contacts on the half that is fed, or a controller that gives nothing back, end it.".to_owned(),
+        );
+        f.way = state.way.clone();
+        f.pieces = vec![ctx.id(socket).to_owned()];
+        found.push(f);
+    }
+    found
+}
+
+fn couplings(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for (i, tow) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Tow) {

@@ -1,8 +1,8 @@
 //! Voltages at which devices act, in an order that leaves no way out.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::{Kind, SourceKind};
-use crate::network::series_and_parallel;
+use crate::catalogue::SourceKind;
+use crate::network::{charge_volts, full_volts, series_and_parallel};
 use crate::rig::Piece;
 use crate::units::{Dimension, short};
 
@@ -39,9 +39,16 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let (cut, restart) = (volts(p, "cut-off"), volts(p, "restart"));
         above(Severity::Advice, volts(p, "warning"), cut, "Warning over cut-off");
+        above(
+            Severity::Soon,
+            volts(p, "float"),
+            volts(p, "rebulk"),
+            "Float over the voltage at which charging starts again",
+        );
+        above(Severity::Advice, charge_volts(p).map(|v| v + 1e-6), volts(p, "float"), "Charge voltage over float");
         above(Severity::Soon, restart, cut, "Restart over cut-off");
         let (mut others, mut pieces) = (false, vec![p.id.clone()]);
-        if cut.is_some() || restart.is_some() || volts(p, "voltage").is_some() {
+        if cut.is_some() || restart.is_some() || charge_volts(p).is_some() {
             for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
                 let b = &ctx.rig.pieces[s.piece];
                 let (low, high) = (volts(b, "low-cut"), volts(b, "high-cut"));
@@ -59,10 +66,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     low.map(|v| v * count),
                     "Cut-off over what the battery's management opens at",
                 );
-                if matches!(p.kind, Kind::Charger | Kind::DcDc) {
-                    let words = "What the battery's management opens at over the charge voltage";
-                    above(Severity::Soon, high.map(|v| v * count), volts(p, "voltage"), words);
-                }
+                let words = "What the battery's management opens at over the charge voltage";
+                above(Severity::Soon, high.map(|v| v * count), charge_volts(p), words);
             }
             if let Some(restart) = restart {
                 for (other, c) in ctx.rig.pieces.iter().enumerate().filter(|(_, c)| c.status.present()) {
@@ -72,6 +77,15 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                         above(Severity::Soon, volts(c, "float"), Some(restart), "Float over restart");
                     }
                 }
+            }
+        }
+        if let (Some(start), Some(input)) = (volts(p, "start"), net.node(index, "in+")) {
+            for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery && whole[s.plus] == whole[input]) {
+                others = true;
+                pieces.push(ctx.id(s.piece).to_owned());
+                let rest: f64 = s.stack().map(|b| full_volts(&ctx.rig.pieces[b])).sum();
+                let words = "Start over the rest voltage of what feeds it, which it would run flat";
+                above(Severity::Soon, Some(start), Some(rest), words);
             }
         }
         let Some(severity) = wrong.iter().map(|w| w.0).max() else { continue };

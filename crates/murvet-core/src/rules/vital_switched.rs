@@ -15,7 +15,7 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for piece in ctx.pieces(Kind::Isolator) {
+    for piece in ctx.pieces(Kind::Isolator).filter(|p| !ctx.rig.pieces[*p].flag("pull-pin")) {
         let own = |n: usize| net.nodes[n].piece == Some(piece);
         let side = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Minus | Role::Any | Role::Earth);
         let part =

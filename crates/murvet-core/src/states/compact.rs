@@ -4,8 +4,8 @@
 //! once, and a setting then joins a few dozen parts instead of hundreds of nodes.
 
 use super::{Labels, Live, Setting, gate_closed};
-use crate::catalogue::{Bond, Role};
-use crate::network::{Gate, Network, Union, What};
+use crate::catalogue::{Bond, Role, SourceKind};
+use crate::network::{Gate, Network, Union, Wake, What};
 use std::sync::Arc;
 
 /// A pair of parts, in the graph of conductors and in that of all metal.
@@ -28,6 +28,16 @@ struct Port {
     switch: Option<(usize, u8)>,
     /// Automatic changeover and position at which it runs.
     auto: Option<(usize, u8)>,
+    /// It charges what it stands on, and is no store.
+    charges: bool,
+    wake: Option<Waking>,
+}
+
+/// What starts a DC-DC charger that has no switch.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+enum Waking {
+    Signal(Spot),
+    Voltage,
 }
 
 /// A contact: its gate, its ends in the graph of conductors (unless it crosses earth), and in that of metal.
@@ -103,6 +113,7 @@ impl Compact {
         for s in &net.sources {
             touched.extend([s.plus, s.minus]);
             touched.extend(s.input.iter().flat_map(|(a, b)| [*a, *b]));
+            touched.extend(s.wake.iter().filter_map(|w| if let Wake::Signal(n) = w { Some(*n) } else { None }));
         }
         touched.extend(net.autos.iter().flat_map(|a| a.sensed.iter().flatten().flat_map(|(a, b)| [*a, *b])));
         let (part_of, parts) = dense(&part.into_labels(), &touched);
@@ -133,6 +144,11 @@ impl Compact {
             assist: s.assist,
             switch: s.switch,
             auto: s.auto,
+            charges: !s.kind.is_ac() && !matches!(s.kind, SourceKind::Battery | SourceKind::Array),
+            wake: s.wake.map(|w| match w {
+                Wake::Signal(n) => Waking::Signal(spot(n)),
+                Wake::Voltage => Waking::Voltage,
+            }),
         });
         let sources = sources.collect();
         let pairs = |input: &Vec<(usize, usize)>| input.iter().map(|(a, b)| (spot(*a), spot(*b))).collect();
@@ -160,11 +176,40 @@ impl Shape {
         self.parts + self.metals + self.contacts.len() + self.sources.len() * self.sources.len()
     }
 
-    /// Judges a setting. Sources start one after the other until nothing changes: running sources and joined bonds
-    /// only ever add connections, so the least fixed point is unique.
+    /// Judges a setting. What starts by the voltage at its input is first taken as running, and those whose input nothing
+    /// charges are stopped until none is left: two such chargers in a ring hold each other up once anything started them,
+    /// and that greatest fixed point is the dangerous one.
+    ///
+    /// Complexity: as [`Shape::judge_with`], at most once more for each charger that starts by voltage.
+    pub(super) fn judge(&self, setting: &Setting) -> Small {
+        let mut held = vec![false; self.sources.len()];
+        loop {
+            let small = self.judge_with(setting, &held);
+            let part = |s: Spot| small.part[s.part as usize];
+            let charged = |i: usize, input: Spot| {
+                let mut others =
+                    self.sources.iter().enumerate().filter(|(o, s)| *o != i && s.charges && small.active[*o]);
+                others.any(|(_, s)| part(s.plus) == part(input))
+            };
+            let idle = self.sources.iter().enumerate().filter(|(i, s)| {
+                let by_voltage = s.wake == Some(Waking::Voltage) && small.active[*i];
+                by_voltage && s.input.is_some_and(|(plus, ..)| !charged(*i, plus))
+            });
+            let idle: Vec<usize> = idle.map(|(i, _)| i).collect();
+            if idle.is_empty() {
+                return small;
+            }
+            for i in idle {
+                held[i] = true;
+            }
+        }
+    }
+
+    /// Judges a setting with some sources held off. Sources start one after the other until nothing changes: running
+    /// sources and joined bonds only ever add connections, so the least fixed point is unique.
     ///
     /// Complexity: linear in the parts, contacts and sources for each round, at most one round a source.
-    pub(super) fn judge(&self, setting: &Setting) -> Small {
+    fn judge_with(&self, setting: &Setting, held: &[bool]) -> Small {
         let (mut part, mut metal) = (Union::new(self.parts), Union::new(self.metals));
         for (gate, in_part, in_metal) in &self.contacts {
             if gate_closed(setting, *gate) {
@@ -207,7 +252,11 @@ impl Shape {
                 let switched = s.switch.is_none_or(|(c, p)| setting.controls.get(c) == Some(&p));
                 let placed = s.auto.is_none_or(|(a, p)| setting.autos.get(a) == Some(&p));
                 let fed = s.input.is_none_or(|(a, b, ac)| self.powered(&small, (a, b), ac, Some(i)));
-                if switched && placed && fed {
+                let signalled = match s.wake {
+                    Some(Waking::Signal(at)) => self.reached(&small, at),
+                    Some(Waking::Voltage) | None => true,
+                };
+                if switched && placed && fed && signalled && !held[i] {
                     small.active[i] = true;
                     changed = true;
                 }
@@ -243,6 +292,12 @@ impl Shape {
             });
             straight || crossed || between
         })
+    }
+
+    /// Whether a running source reaches a spot with its line or positive.
+    fn reached(&self, small: &Small, at: Spot) -> bool {
+        let part = |s: Spot| small.part[s.part as usize];
+        self.sources.iter().zip(&small.active).any(|(s, active)| *active && part(s.plus) == part(at))
     }
 
     /// Which sources give: those that run, and those that assist what passes through their unit.

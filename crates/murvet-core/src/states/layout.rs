@@ -2,7 +2,7 @@
 
 use super::explore::Exploration;
 use crate::catalogue::{Bond, Role, SourceKind};
-use crate::network::{Gate, Network, What};
+use crate::network::{Gate, Network, Wake, What};
 use std::sync::OnceLock;
 
 /// How an edge joins, without sizes and ratings.
@@ -25,6 +25,7 @@ type Feed = (
     (bool, bool),
     Option<(usize, u8)>,
     Option<(usize, u8)>,
+    Option<Wake>,
 );
 
 /// An automatic device: its piece and what it senses.
@@ -51,7 +52,7 @@ impl Layout {
             What::Bond { bond, source, .. } => Join::Bond(*bond, *source),
         };
         let feed = |s: &crate::network::Source| {
-            (s.kind, s.plus, s.minus, s.earth, s.input, (s.opposite, s.assist), s.switch, s.auto)
+            (s.kind, s.plus, s.minus, s.earth, s.input, (s.opposite, s.assist), s.switch, s.auto, s.wake)
         };
         Layout {
             nodes: net.nodes.iter().map(|n| (n.role, n.duty)).collect(),

@@ -4,7 +4,7 @@
 use murvet_core::audit::{Audit, audit};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::rules::{Certainty, Severity};
+use murvet_core::rules::{Certainty, Finding, Severity};
 
 pub fn judge(text: &str, profile: ProfileId) -> Audit {
     match parse(text) {
@@ -49,4 +49,20 @@ pub fn breaks(profile: ProfileId, slug: &str, subject: &str, text: &str) -> Audi
     let silent = judge(&sound, profile);
     assert_eq!(slugs(&silent), [""; 0], "the nearest rig without it is silent\n{sound}");
     found
+}
+
+/// The broken version has the finding, with this certainty; the sound one has it not.
+#[track_caller]
+pub fn tells(profile: ProfileId, slug: &str, subject: &str, certainty: Certainty, text: &str) -> Finding {
+    let (broken, sound) = pair(text);
+    let list = judge(&broken, profile).findings;
+    let keys: Vec<String> = list.iter().map(Finding::key).collect();
+    let f = list
+        .iter()
+        .find(|f| f.meta == slug && f.subject == subject)
+        .unwrap_or_else(|| panic!("no {slug} of {subject} in {keys:?}\n{broken}"));
+    assert_eq!(f.certainty, certainty, "{}", f.statement);
+    let silent = judge(&sound, profile).findings;
+    assert!(!silent.iter().any(|f| f.meta == slug && f.subject == subject), "{slug} of {subject}\n{sound}");
+    f.clone()
 }

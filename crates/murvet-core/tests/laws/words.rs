@@ -89,7 +89,7 @@ const OWN: &[(&str, &str)] = &[
         "unit on shore and generator",
         "rig \"own\" profile na-rv\nchassis frame\nbattery house: lifepo4 12.8V 200Ah management-signal charge-limit 60A discharge 100A low-cut 10.5V high-cut 14.6V\nbattery start: agm 12V 80Ah starter\nalternator alt: 100A\nbus pos\nbus neg\nshunt sh: 300A\nisolator S: 300A\n\
         run house.+ : 0.2m 2/0AWG, fuse F 250A class-t, 0.2m 2/0AWG, S, 0.2m 2/0AWG, pos\nrun house.- : 0.2m 2/0AWG, sh, 0.2m 2/0AWG, neg\nrun neg : 0.5m 2/0AWG, frame\n\
-        inlet shore: 120V 30A\ngenerator gen: 120V 30A bond-none\nplug-changeover cord: 30A\ninverter-charger u: 2000W dc 12V ac 120V 80A relay 30A bond-switched isolated neutral-switched warning 11.5V cut-off 10.8V restart 12.8V sine\n\
+        inlet shore: 120V 30A\ngenerator gen: 120V 30A bond-none\nplug-changeover cord: 30A\ninverter-charger u: 2000W dc 12V ac 120V 80A absorption 14.2V float 13.5V relay 30A bond-switched isolated neutral-switched warning 11.5V cut-off 10.8V restart 12.8V sine\n\
         run pos : 0.5m 2/0AWG, u.dc+\nrun neg : 0.5m 2/0AWG, u.dc-\nrun u.case : 0.5m 8AWG, frame\ncable W1 3x10AWG 2m shore -> cord.a\ncable W2 3x10AWG 2m gen -> cord.b\ncable W3 3x10AWG 1m cord -> u.in\npanel p: 2-pole main 30A, way a 20A, way b 15A rcd 5mA, way c 20A\ncable W4 3x10AWG 1m u.out -> p.main\n\
         outlet o\ngfci-outlet g\nac-load kettle: 1500W on o\nac-load motor: 900W sine-only\ncharger plug: 10A 14.4V float 13.6V on g\nrcbo rc: 20A 5mA 2-pole curve-c\ncable W5 3x12AWG 2m p.a -> rc\ncable W8 3x12AWG 2m rc -> o\ncable W6 3x14AWG 2m p.b -> motor\ncable W7 3x12AWG 2m p.c -> g.line\n\
         run plug.dc+ : 0.2m 10AWG, fuse P 15A blade, 0.2m 10AWG, pos\nrun plug.dc- : 0.5m 10AWG, neg\n\
@@ -121,6 +121,10 @@ const OWN: &[(&str, &str)] = &[
     (
         "a charger with a plug",
         "rig \"own\" profile eu-uk\nbattery house: lifepo4 12.8V 100Ah\ninverter inv: 600W dc 12V ac 230V bond-none isolated\ninlet shore: 230V 16A\nrcbo q: 16A 30mA 2-pole\nsocket s\nsocket i\nrun house.+ : 0.2m 35mm2, breaker M 100A breaking 10kA dc-rated, 0.5m 35mm2, inv.dc+\nrun house.- : 0.7m 35mm2, inv.dc-\ncable W1 3x1.5mm2 1m inv -> i\ncable W2 3x2.5mm2 1m shore -> q\ncable W3 3x2.5mm2 1m q -> s\ncharger c: 10A 14.2V\ncable W4 3x1.5mm2 1m s -> c\nrun c.dc+ : 0.2m 4mm2, fuse G 15A blade, 0.2m 4mm2, house.+\nrun c.dc- : 0.4m 4mm2, house.-\n",
+    ),
+    (
+        "a portable array and a charger with two inputs",
+        "rig \"own\" profile na-rv\nbattery house: lifepo4 12.8V 200Ah\nbattery start: agm 12V 80Ah starter\narray sun: 200W 44V 6A\narray roof: 200W 22V 11A\ndcdc d: 30A 14.2V trigger pv-input pv-most 50V isolated\ndc-socket s: 30A female\ncontroller m: 20A 50V\nrun sun.+ : 3m 10AWG, m.pv+\nrun sun.- : 3m 10AWG, m.pv-\nrun m.bat+ : 1m 10AWG, s, 1m 10AWG, fuse P 25A class-t, 0.2m 10AWG, house.+\nrun m.bat- : 1m 10AWG, s.N.in\nrun s.N.out : 1m 10AWG, house.-\nrun roof.+ : 3m 10AWG, isolator v 20A, d.pv+\nrun roof.- : 3m 10AWG, d.pv-\nrun start.+ : 0.2m 8AWG, fuse U 50A terminal, 3m 8AWG, d.in+\nrun start.- : 3m 8AWG, d.in-\nrun house.+ : 0.2m 8AWG, fuse V 50A class-t, 1m 8AWG, d.out+\nrun house.- : 1m 8AWG, d.out-\nrun start.+ : 0.2m 14AWG, fuse T 5A, 3m 14AWG, d.signal\n",
     ),
     (
         "an outlet outside",

@@ -2,7 +2,7 @@
 
 use super::super::lexer::{Located, Token};
 use super::Parser;
-use crate::rig::{Cable, Core, Landing, Status, TermRef, Value};
+use crate::rig::{Cable, Core, Landing, LooseEnd, Status, TermRef, Value};
 use crate::units::{Dimension, Quantity};
 
 impl Parser {
@@ -48,7 +48,17 @@ impl Parser {
         };
         let before = self.errors.len();
         let (mut length, mut size) = (None, None);
-        let words: Vec<&Located> = tokens[1..arrow - 1].iter().chain(&tokens[arrow + 2..]).collect();
+        let mut after = arrow + 2;
+        if to == "end" {
+            let how = tokens.get(after).and_then(Located::word).unwrap_or_default();
+            let Some((_, how)) = LooseEnd::ALL.iter().find(|(_, w)| *w == how) else {
+                self.error(&tokens[arrow + 1], "how does the end lie?", "expected end capped, taped, bare or unseen");
+                return;
+            };
+            cable.to = TermRef::new(Cable::NOWHERE, *how);
+            after += 1;
+        }
+        let words: Vec<&Located> = tokens[1..arrow - 1].iter().chain(tokens.get(after..).unwrap_or_default()).collect();
         let mut at = 0;
         while let Some(located) = words.get(at) {
             at += 1;
@@ -152,7 +162,13 @@ impl Parser {
         while let Some(located) = words.get(at) {
             at += 1;
             match &located.token {
-                Token::Close => return at,
+                Token::Close => {
+                    // Like to like is what a cable does anyway, so it is not kept, unless another core lands there too.
+                    let map = cable.map.clone();
+                    let alone = |l: &Landing| map.iter().filter(|o| o.to == l.to).count() == 1;
+                    cable.map.retain(|l| l.to != Some(l.from) || !alone(l));
+                    return at;
+                }
                 Token::Comma => {}
                 Token::Word(word) => {
                     let landing = word.split_once('>').and_then(|(from, to)| {
@@ -160,8 +176,6 @@ impl Parser {
                         Some(Landing { from: Core::parse(from)?, to: to? })
                     });
                     match landing {
-                        // Like to like is what a cable does anyway, so it is not kept.
-                        Some(l) if l.to == Some(l.from) => {}
                         Some(l) => cable.map.push(l),
                         None => self.error(
                             located,

@@ -113,7 +113,7 @@ impl Parser {
                 at = self.way(&mut piece, tokens, at);
             } else if let Some((status, _)) = Status::ALL.iter().find(|(_, w)| *w == word) {
                 piece.status = *status;
-            } else if let Some(attr) = spec.attr(word).filter(|a| a.ty != AttrType::Flag || next_word == "?") {
+            } else if let Some(attr) = spec.named(word).filter(|a| a.ty != AttrType::Flag || next_word == "?") {
                 at += 1;
                 if let Some(mut value) = self.value(next, next_word) {
                     if attr.ty == AttrType::Quantity(Dimension::Count, true) && value.text.parse::<u32>().is_ok() {
