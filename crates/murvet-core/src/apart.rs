@@ -60,6 +60,9 @@ pub(crate) fn parts(rig: &Rig) -> Vec<Part> {
         if let Some(on) = p.word("on") {
             join(&[&p.id, on.split('.').next().unwrap_or(on)]);
         }
+        if let Some(coil) = p.word("coil") {
+            join(&[&p.id, coil]);
+        }
         if let Some(name) = p.word("interlock") {
             interlocks.entry(name).or_default().push(&p.id);
         }

@@ -108,7 +108,9 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     // Limits of sources that nobody mentioned take both bounds as well.
     let sides = {
         let best = expand(&assumed, limits_of, Side::Best);
+        // So does the air of a place that what works in it warms.
         net.sources.iter().zip(&best.sources).any(|(a, b)| a.limit_a != b.limit_a)
+            || net.wires.iter().zip(&best.wires).any(|(a, b)| a.laid.ambient_c != b.laid.ambient_c)
     };
     let (judged, complete) = if open.is_empty() && !sides {
         (Judged::plain(apply(&Context::new(&assumed, limits_of, &net, &states))), states.complete)

@@ -81,6 +81,7 @@ const DECISIVE: &[(Kind, &str)] = &[
     (Kind::InverterCharger, "neutral"),
     (Kind::Generator, "bond"),
     (Kind::Transfer, "poles"),
+    (Kind::AcContactor, "poles"),
     (Kind::DcDc, "enable"),
     (Kind::Relay, "enable"),
     (Kind::DcDc, "isolation"),

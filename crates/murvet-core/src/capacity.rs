@@ -7,7 +7,7 @@ use crate::network::{Case, Consumer, DcNet, What, charge_volts, nominal_system, 
 use crate::profiles::{Band, band};
 use crate::rig::Piece;
 use crate::rules::protection::device_name;
-use crate::rules::ways::{Ways, ways};
+use crate::rules::ways::{Ways, on_mains, ways};
 use crate::states::State;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -81,7 +81,7 @@ pub fn running_in(audit: &Audit, state: &State, on: &[&str], sun: bool) -> Runni
     let id = |p: usize| audit.assumed.pieces[p].id.as_str();
     for c in net.consumers.iter().filter(|c| c.ac && on.contains(&id(c.piece))) {
         let Some(amps) = c.current_a.filter(|_| audit.assumed.pieces[c.piece].kind != Kind::Charger) else { continue };
-        if !tally.appliance(c, amps) {
+        if !tally.controlled(c.piece) || !tally.appliance(c, amps) {
             dead.push(id(c.piece).to_owned());
         }
     }
@@ -91,7 +91,7 @@ pub fn running_in(audit: &Audit, state: &State, on: &[&str], sun: bool) -> Runni
     for c in net.consumers.iter().filter(|c| !c.ac && on.contains(&id(c.piece))) {
         let converts =
             matches!(audit.assumed.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger | Kind::DcDc);
-        let Some(amps) = c.current_a.filter(|a| *a > 0.0 && !converts) else { continue };
+        let Some(amps) = c.current_a.filter(|a| *a > 0.0 && !converts && !tally.on_mains(c.piece)) else { continue };
         if !tally.direct((c.plus, c.minus), amps) {
             dead.push(id(c.piece).to_owned());
         }
@@ -239,6 +239,22 @@ impl<'a> Tally<'a> {
             }
         }
         true
+    }
+
+    /// Whether the electronics of an appliance are fed, where they hang on a terminal of their own.
+    fn controlled(&self, piece: usize) -> bool {
+        let rig = &self.audit.assumed;
+        let Some(at) = rig.pieces[piece].word("control") else { return true };
+        let Ok((host, terminal)) = crate::rig::terminal_of(rig, &crate::rig::TermRef::from(at), true) else {
+            return true;
+        };
+        let net = &self.audit.net;
+        net.node(host, &terminal).is_none_or(|n| self.state.live.sources_at(net, n).next().is_some())
+    }
+
+    /// Whether a DC appliance is one that works on mains now.
+    fn on_mains(&self, piece: usize) -> bool {
+        on_mains(&self.audit.assumed, &self.audit.net, self.state, piece)
     }
 
     /// An appliance on mains: one between two hots loads both, and has nothing between hots in phase.

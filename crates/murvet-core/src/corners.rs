@@ -119,6 +119,7 @@ fn high_is_worse(kind: Option<Kind>, key: &str) -> bool {
                 | Kind::Relay
                 | Kind::Shunt
                 | Kind::Bus
+                | Kind::AcContactor
                 | Kind::Transfer
                 | Kind::PlugChangeover
                 | Kind::Guard

@@ -4,6 +4,7 @@
 
 use crate::audit::Audit;
 use crate::catalogue::Kind;
+use crate::network::WELDED;
 use crate::rig::{Core, Landing, Piece, Rig, TermRef, Value};
 use crate::rules::{Finding, Severity};
 
@@ -36,6 +37,7 @@ fn ways(p: &Piece) -> Vec<(String, &'static str, &'static str)> {
         Kind::Transfer if is("poles", "2-pole") => {
             list.push((format!("the neutral poles of {} stick", p.id), "poles", "1-pole"));
         }
+        Kind::AcContactor if !is("coil", WELDED) => list.push((format!("{} is welded", p.id), "coil", WELDED)),
         Kind::Relay if is("enable", "engine") => {
             list.push((format!("{} is welded", p.id), "enable", "always"));
         }
@@ -144,7 +146,8 @@ fn tries(now: &Audit) -> Vec<(String, String, Rig)> {
     // stays joined goes with it.
     for (index, cable) in rig.cables.iter().enumerate().filter(|(_, c)| c.status.present()) {
         let Some(p) = rig.piece(&cable.to.piece) else { continue };
-        let automatic = p.kind == Kind::Transfer && p.word("operation") == Some("automatic");
+        let automatic =
+            (p.kind == Kind::Transfer && p.word("operation") == Some("automatic")) || p.kind == Kind::AcContactor;
         if p.kind == Kind::InverterCharger || automatic {
             let mut copy = rig.clone();
             open_ahead(&mut copy, index);

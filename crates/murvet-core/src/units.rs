@@ -55,6 +55,7 @@ impl Dimension {
 /// The units Murvet reads, longest spelling first where one is the start of another.
 const UNITS: &[(&str, Dimension, f64)] = &[
     ("mm2", Dimension::Area, 1.0),
+    ("cm2", Dimension::Area, 100.0),
     ("mm²", Dimension::Area, 1.0),
     ("mm", Dimension::Length, 1e-3),
     ("cm", Dimension::Length, 1e-2),

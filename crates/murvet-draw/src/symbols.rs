@@ -44,7 +44,7 @@ pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
             svg.line(x + 8.0, y, x + 18.0, y, &line);
             svg.line(x + 8.0, y - 5.0, x + 8.0, y + 5.0, &line);
         }
-        Kind::Relay => {
+        Kind::Relay | Kind::AcContactor => {
             box_of(svg, 28.0, 12.0);
             svg.line(x - 6.0, y + 6.0, x + 6.0, y - 6.0, &line);
         }

@@ -156,6 +156,8 @@ const RCD_TYPE: AttrSpec = w(
     &["type-ac", "type-a", "type-f", "type-b"],
     "Which residual currents it sees: sinusoidal (AC), pulsating too (A, F), smooth direct current too (B).",
 );
+const AIR_MOST: AttrSpec =
+    q("air-most", Temperature, false, "Warmest air in which its maker lets it work at full power.");
 const WAVE: AttrSpec = w("wave", &["sine", "stepped"], "Wave form of its output.");
 const STANDS: AttrSpec = w(
     "stands",
@@ -183,6 +185,7 @@ pub static KINDS: &[KindSpec] = &[
             w("taps", &["same-end", "opposite-ends", "centre"], "Where the bank is tapped."),
             f("starter", "The engine's own battery."),
             q("internal", Resistance, false, "Internal resistance of one battery."),
+            AIR_MOST,
             q("charge-limit", Current, false, "Greatest charge current of one battery, maker's figure."),
             q("discharge", Current, false, "Greatest continuous discharge current of one battery, maker's figure."),
             q("absorption", Voltage, false, "Highest charge voltage of one battery, maker's figure."),
@@ -252,6 +255,7 @@ pub static KINDS: &[KindSpec] = &[
             q("restart", Voltage, false, "Battery voltage at which it starts again."),
             LISTENS,
             LEGS,
+            AIR_MOST,
         ],
         ways: false,
     },
@@ -278,6 +282,7 @@ pub static KINDS: &[KindSpec] = &[
             q("restart", Voltage, false, "Battery voltage at which it starts again."),
             LISTENS,
             f("feed-in", "Set to feed energy back into the supply."),
+            AIR_MOST,
             f("assist", "May add inverter power to the shore supply."),
             BONDED,
             ISOLATED,
@@ -309,6 +314,7 @@ pub static KINDS: &[KindSpec] = &[
             INPUT_LIMIT,
             LISTENS,
             EFFICIENCY,
+            AIR_MOST,
             f("plug-in", "Plugs into an outlet."),
             ON,
         ],
@@ -336,6 +342,7 @@ pub static KINDS: &[KindSpec] = &[
             q("pv-most", Voltage, false, "Greatest voltage of its array input."),
             ISOLATED,
             EFFICIENCY,
+            AIR_MOST,
         ],
         ways: false,
     },
@@ -364,6 +371,7 @@ pub static KINDS: &[KindSpec] = &[
             FLOAT,
             REBULK,
             CURRENT_LIMIT,
+            AIR_MOST,
             LISTENS,
         ],
         ways: false,
@@ -413,6 +421,22 @@ pub static KINDS: &[KindSpec] = &[
         words: &["relay", "combiner"],
         title: "combining relay",
         attrs: &[RATING, w("enable", &["engine", "always"], "What closes it.")],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::AcContactor,
+        words: &["ac-contactor"],
+        title: "AC contactor",
+        attrs: &[
+            RATING,
+            POLES,
+            TWO_HOT,
+            n(
+                "coil",
+                "What its coil hangs on: a piece that is a source of mains, or welded; its own line side where nothing is said.",
+            ),
+            n("interlock", "Name of an interlock: of all contactors with this name at most one is closed."),
+        ],
         ways: false,
     },
     KindSpec {
@@ -563,6 +587,8 @@ pub static KINDS: &[KindSpec] = &[
                 "Works between two hots of opposite phase; a neutral landed on it serves its small parts.",
             ),
             f("sine-only", "Needs a sine wave: a motor, a compressor, an induction hob, some chargers."),
+            n("control", "The DC terminal that feeds its electronics: without that it does nothing."),
+            n("else", "The DC appliance that it is while there is no mains: a refrigerator that chooses by itself."),
             f("chooses-mains", "Takes mains by itself whenever there is any, as some refrigerators and heaters do."),
             MAX_DEVICE,
             ON,

@@ -53,6 +53,8 @@ pub enum Kind {
     Relay,
     /// Contactor or electronic load-disconnect: opens by a signal, and is no isolation.
     LoadDisconnect,
+    /// AC contactor whose coil hangs on a supply.
+    AcContactor,
     /// Manual or automatic transfer switch.
     Transfer,
     /// One plug that fits either of two sockets.
@@ -119,6 +121,7 @@ impl Kind {
                 | Kind::DcSocket
                 | Kind::Relay
                 | Kind::LoadDisconnect
+                | Kind::AcContactor
                 | Kind::Fuse
                 | Kind::Breaker
                 | Kind::Rcd

@@ -281,6 +281,11 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             };
             inline(&mut a, inner, Inner::Link, false);
         }
+        Kind::AcContactor => {
+            let closed = || Inner::Contact(Contact::Auto(1));
+            inline(&mut a, closed(), if neutral_opens { closed() } else { Inner::Link }, two_hot);
+            a.auto = vec!["open", "closed"];
+        }
         Kind::Transfer => {
             let automatic = piece.word("operation") == Some("automatic");
             let at = |n| {

@@ -355,7 +355,9 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
     for p in rig.pieces.iter().filter(|p| p.status.present()) {
         let id = || p.id.clone();
         match p.kind {
-            Kind::Transfer => list.extend((0..2).map(|position| Fault::Stuck { piece: id(), position })),
+            Kind::Transfer | Kind::AcContactor => {
+                list.extend((0..2).map(|position| Fault::Stuck { piece: id(), position }))
+            }
             Kind::Battery => list.push(Fault::Weak { piece: id() }),
             Kind::Inverter
             | Kind::InverterCharger

@@ -62,6 +62,9 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
     b.net
 }
 
+/// The word for a contactor that no longer opens.
+pub(crate) const WELDED: &str = "welded";
+
 /// What makes a DC-DC charger run.
 #[derive(PartialEq)]
 enum Wake {
@@ -83,6 +86,16 @@ impl Builder<'_> {
 
     fn edge(&mut self, a: usize, b: usize, what: What, residual: Option<usize>) {
         self.net.edges.push(Edge { a, b, what, residual });
+    }
+
+    /// Line and neutral that a contactor's coil hangs on: those of a source, or its own on the line side.
+    fn coil(&self, piece: usize) -> Option<(usize, usize)> {
+        let named = self.rig.pieces[piece].word("coil").filter(|c| *c != WELDED);
+        let Some(at) = named else { return Some((self.at(piece, "in")?, self.at(piece, "N.in")?)) };
+        let other = self.rig.pieces.iter().position(|p| p.id == at)?;
+        let anatomy = anatomy(&self.rig.pieces[other]);
+        let port = anatomy.find_port(None, true)?;
+        Some((self.at(other, &port.terminals[0])?, self.at(other, &port.terminals[1])?))
     }
 
     /// What makes a DC-DC charger run. One on a trigger wire on which nothing was seen to land runs always: nobody knows
@@ -154,6 +167,7 @@ impl Builder<'_> {
         let auto = (!anatomy.auto.is_empty()).then(|| {
             // An inverter-charger senses its inputs; an automatic transfer switch its preferred one.
             let inputs: &[&str] = match (p.kind, p.word("priority")) {
+                (Kind::AcContactor, _) => &[],
                 (Kind::InverterCharger, _) if p.flag("two-input") => &["in", "in2"],
                 (Kind::InverterCharger, _) => &["in"],
                 (_, Some("b-first")) => &["b"],
@@ -164,9 +178,14 @@ impl Builder<'_> {
                 let hots = p.two_hot().then(|| (node("L"), node("L2")));
                 std::iter::once((node("L"), node("N"))).chain(hots).collect()
             };
-            let sensed = inputs.iter().map(pairs).collect();
+            let mut sensed: Vec<Vec<(usize, usize)>> = inputs.iter().map(pairs).collect();
+            if p.kind == Kind::AcContactor {
+                sensed.push(self.coil(piece).into_iter().collect());
+            }
             let positions = anatomy.auto.iter().map(|at| self.position(p, at)).collect();
-            self.net.autos.push(Auto { piece, positions, sensed });
+            let held = p.kind == Kind::AcContactor && p.word("coil") == Some(WELDED);
+            let interlock = p.word("interlock").map(str::to_owned);
+            self.net.autos.push(Auto { piece, positions, sensed, held, interlock });
             self.net.autos.len() - 1
         });
         let first_source = self.net.sources.len();
@@ -372,7 +391,15 @@ impl Builder<'_> {
             .and_then(|v| v.si(Dimension::Count))
             .unwrap_or_else(|| if bundle.is_some_and(Value::is_unseen) { self.side.pick(4.0, 1.0) } else { 1.0 });
         for place in via.iter().filter_map(|id| self.rig.place(id)) {
-            if let Some(value) = &place.ambient {
+            let measured = place.ambient.as_ref().is_some_and(|v| v.from == Some(Provenance::Measured));
+            // A measured temperature stands for itself; otherwise what works there warms the place.
+            if let Some((hot, cool)) = super::air(self.rig, self.profile, place).filter(|_| !measured) {
+                let c = self.side.pick(hot, cool);
+                if laid.ambient_c.is_none_or(|old| c > old) {
+                    laid.ambient_c = Some(c);
+                    laid.ambient_measured = false;
+                }
+            } else if let Some(value) = &place.ambient {
                 let c = value.si(Dimension::Temperature).unwrap_or_else(|| self.side.pick(60.0, 25.0));
                 if laid.ambient_c.is_none_or(|old| c > old) {
                     laid.ambient_c = Some(c);

@@ -5,15 +5,19 @@ mod dc;
 mod expand;
 mod figures;
 mod flow;
+mod heat;
 mod nodal;
 mod union;
 
 pub(crate) use bank::bank_links;
 pub(crate) use dc::RHO_20;
 pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
+pub(crate) use expand::WELDED;
 pub use expand::expand;
 pub(crate) use figures::{battery_volts, charge_volts, nominal_system, series_and_parallel};
 pub use flow::{Flow, FlowGraph, INFINITE};
+use heat::air;
+pub(crate) use heat::{MOST_C, losses, warmer};
 pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
 pub use union::Union;
 
@@ -253,6 +257,10 @@ pub struct Auto {
     /// is and the first is not. An input is energised when one of its pairs is: line and neutral, and on two hots the
     /// one against the other, for there are coils of both kinds.
     pub sensed: Vec<Vec<(usize, usize)>>,
+    /// It stands at position 1 whatever it senses: a contactor that is welded.
+    pub held: bool,
+    /// Interlock it takes part in: it stays at rest while another of that name is away from it.
+    pub interlock: Option<String>,
 }
 
 /// A rig as a graph.

@@ -80,6 +80,10 @@ fn print_place(out: &mut String, place: &Place) {
         words.push("insulated".to_owned());
         words.extend(place.insulated_over.as_ref().map(ToString::to_string));
     }
+    words.extend(place.air.iter().map(|(key, value)| format!("{key} {value}")));
+    if place.sun {
+        words.push("sun".to_owned());
+    }
     words.extend(place.opened.as_ref().map(|v| format!("opened {v}")));
     words.extend(place.label.as_ref().map(|v| format!("\"{v}\"")));
     if !words.is_empty() {

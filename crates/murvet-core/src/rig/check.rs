@@ -218,9 +218,35 @@ impl Checker<'_> {
                 }
             }
         }
+        self.named(index, piece);
         if let Err((message, help)) = attached(self.rig, piece) {
             let word = piece.word("on").unwrap_or_default().to_owned();
             self.say(spot(), &word, message, help);
+        }
+    }
+
+    /// What a piece names that is not landed on it: where its electronics are fed, what it is without mains, what a coil
+    /// hangs on.
+    fn named(&mut self, index: usize, piece: &Piece) {
+        let spot = || Spot::Piece(index);
+        if let Some(word) = piece.word("control")
+            && let Err((message, help)) = super::terminal_of(self.rig, &super::TermRef::from(word), true)
+        {
+            self.say(spot(), word, message, help);
+        }
+        let of = |kinds: &[Kind], word: &str| self.rig.piece(word).is_some_and(|p| kinds.contains(&p.kind));
+        let sources = [Kind::Inlet, Kind::Generator, Kind::Inverter, Kind::InverterCharger];
+        let wrong = |key: &str, kinds: &[Kind]| piece.word(key).filter(|w| !of(kinds, w)).map(str::to_owned);
+        let coil = wrong("coil", &sources).filter(|w| w != crate::network::WELDED);
+        let other = wrong("else", &[Kind::DcLoad]);
+        if let Some(word) = coil {
+            let help =
+                "name an inlet, a generator or an inverter, or leave it out: its coil then hangs on its own line side";
+            self.say(spot(), &word, format!("the coil of \"{}\" hangs on no source called \"{word}\"", piece.id), help);
+        }
+        if let Some(word) = other {
+            let message = format!("no DC appliance is called \"{word}\"");
+            self.say(spot(), &word, message, "enter what it takes on DC as a dc-load, and name that");
         }
     }
 
@@ -309,6 +335,26 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
         checker.id(spot(), &place.id, &mut seen, "place");
         if let Some(ambient) = &place.ambient {
             checker.value(spot(), "the ambient", ambient, Dimension::Temperature);
+        }
+        for (key, value) in &place.air {
+            match crate::rig::Place::AIR.iter().find(|(k, _)| k == key) {
+                Some((_, Dimension::Area))
+                    if value.si(Dimension::Area).is_some_and(|a| a > 0.0) || value.is_unseen() => {}
+                Some((_, Dimension::Area)) => {
+                    let message = format!("\"{}\" is no free area of an opening", value.text);
+                    checker.say(spot(), &value.text, message, "write for example vent-low 100cm2");
+                }
+                Some((_, dimension)) => checker.value(spot(), &format!("the {key}"), value, *dimension),
+                None => {
+                    let known: Vec<&str> = crate::rig::Place::AIR.iter().map(|a| a.0).collect();
+                    checker.say(
+                        spot(),
+                        key,
+                        format!("a place has no \"{key}\""),
+                        format!("it has {}", known.join(", ")),
+                    );
+                }
+            }
         }
         if let Some(zone) = &place.zone
             && !crate::notation::ZONES.contains(&zone.as_str())

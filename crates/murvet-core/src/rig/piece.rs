@@ -64,6 +64,13 @@ pub struct Place {
     /// Over how much of their length they run inside it, a length value; half a metre and more where nothing is said.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub insulated_over: Option<Value>,
+    /// Its inside and its openings, for the heat in it: `wide`, `deep`, `high` (lengths), `vent-low`, `vent-high` (free
+    /// areas of its openings).
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub air: BTreeMap<String, Value>,
+    /// The sun stands on its skin.
+    #[serde(default, skip_serializing_if = "is_false")]
+    pub sun: bool,
     /// Whether it was opened: `yes`, `part` or `no`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub opened: Option<String>,
@@ -216,6 +223,17 @@ pub struct TermRef {
     pub piece: String,
     /// The terminal or port within it.
     pub terminal: Option<String>,
+}
+
+impl Place {
+    /// What can be said of its inside, each with the form of its value.
+    pub const AIR: [(&'static str, Dimension); 5] = [
+        ("wide", Dimension::Length),
+        ("deep", Dimension::Length),
+        ("high", Dimension::Length),
+        ("vent-low", Dimension::Area),
+        ("vent-high", Dimension::Area),
+    ];
 }
 
 impl TermRef {

@@ -27,6 +27,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 | Kind::Isolator
                 | Kind::DcSocket
                 | Kind::Relay
+                | Kind::AcContactor
                 | Kind::Transfer
                 | Kind::PlugChangeover
                 | Kind::Inverter

@@ -98,6 +98,7 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
     (
         "Cable",
         &[
+            ("a place too hot for what works in it", Rule("place-heat")),
             ("too thin for what hangs on it, with ambient and bundling", Rule("cable-ampacity")),
             ("too much voltage lost through supply and return", Rule("cable-drop")),
             ("a chassis return taken for granted", Rule("chassis-return")),

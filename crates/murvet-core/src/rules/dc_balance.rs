@@ -2,6 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, SourceKind};
+use crate::rules::ways::on_mains;
 use crate::units::short;
 
 pub(super) static META: Meta = Meta {
@@ -34,6 +35,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 !c.ac
                     && ctx.rig.pieces[c.piece].kind == Kind::DcLoad
                     && !ctx.rig.pieces[c.piece].flag("breakaway")
+                    && !on_mains(ctx.rig, net, state, c.piece)
                     && state.live.part[c.plus] == state.live.part[b.plus]
             })
             .filter_map(|c| Some((c.current_a?, ctx.id(c.piece))))

@@ -59,6 +59,7 @@ static EXAMPLES: &[(&str, &str)] = &[
     ("overcurrent-missing", include_str!("examples/overcurrent-missing.rig")),
     ("parallel-conductors", include_str!("examples/parallel-conductors.rig")),
     ("pins-live", include_str!("examples/pins-live.rig")),
+    ("place-heat", include_str!("examples/place-heat.rig")),
     ("pole-missing", include_str!("examples/pole-missing.rig")),
     ("rcd-missing", include_str!("examples/rcd-missing.rig")),
     ("rcd-neutral", include_str!("examples/rcd-neutral.rig")),

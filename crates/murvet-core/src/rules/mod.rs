@@ -65,6 +65,7 @@ mod oscillation;
 mod overcurrent_missing;
 mod parallel_conductors;
 mod pins_live;
+mod place_heat;
 mod pole_missing;
 mod rcd_missing;
 mod rcd_neutral;
@@ -377,5 +378,6 @@ pub static RULES: &[Rule] = &[
     (&fault_clearing::META, fault_clearing::find),
     (&devices_in_series::META, devices_in_series::find),
     (&load_sum::META, load_sum::find),
+    (&place_heat::META, place_heat::find),
     (&remark::META, remark::find),
 ];

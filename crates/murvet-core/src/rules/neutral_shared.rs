@@ -42,6 +42,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(worst.flow_a),
             worst.held.join("; ")
         ));
+        if worst.shared {
+            f.evidence.push(
+                "It lies in a ring of neutrals: of each current it takes the part that the resistances leave to it."
+                    .to_owned(),
+            );
+        }
         f.evidence.push(format!("Ampacity: {}.", ctx.ampacity(worst.wire).steps.join("; ")));
         f.evidence.push(format!(
             "{} A > {} A allowed, and no device stands in a neutral.",

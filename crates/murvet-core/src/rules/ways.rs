@@ -2,6 +2,8 @@
 
 use super::protection::is_live_side;
 use crate::network::{Network, What};
+use crate::rig::Rig;
+use crate::states::State;
 use std::collections::{HashMap, VecDeque};
 
 /// For each terminal that is reached the one before it and the edge between.
@@ -34,4 +36,13 @@ pub(crate) fn ways(net: &Network, start: usize, closed: impl Fn(usize) -> bool) 
         }
     }
     ways
+}
+
+/// Whether a DC appliance is the other half of one on mains (`else`) that has mains in a state.
+pub(crate) fn on_mains(rig: &Rig, net: &Network, state: &State, piece: usize) -> bool {
+    let id = &rig.pieces[piece].id;
+    net.consumers.iter().any(|c| {
+        let half = &rig.pieces[c.piece];
+        c.ac && half.word("else") == Some(id.as_str()) && state.live.sources_at(net, c.plus).next().is_some()
+    })
 }

@@ -64,6 +64,8 @@ pub(super) struct Shape {
     sources: Vec<Port>,
     /// Inputs of each automatic device, most preferred first.
     sensed: Vec<Vec<Vec<(Spot, Spot)>>>,
+    /// Whether each automatic device is held at its first input, and its interlock.
+    bound: Vec<(bool, Option<String>)>,
     /// Positions of each automatic device, and of each control with its interlock.
     pub(super) positions: Vec<u8>,
     pub(super) controls: Vec<(u8, Option<String>)>,
@@ -153,9 +155,10 @@ impl Compact {
         let sources = sources.collect();
         let pairs = |input: &Vec<(usize, usize)>| input.iter().map(|(a, b)| (spot(*a), spot(*b))).collect();
         let sensed = net.autos.iter().map(|a| a.sensed.iter().map(pairs).collect()).collect();
+        let bound = net.autos.iter().map(|a| (a.held, a.interlock.clone())).collect();
         let positions = net.autos.iter().map(|a| a.positions.len() as u8).collect();
         let controls = net.controls.iter().map(|c| (c.positions.len() as u8, c.interlock.clone())).collect();
-        let shape = Shape { parts, metals, contacts, bonds, sources, sensed, positions, controls };
+        let shape = Shape { parts, metals, contacts, bonds, sources, sensed, bound, positions, controls };
         Compact { part_of: part_of.into(), metal_of: metal_of.into(), shape }
     }
 
@@ -267,7 +270,20 @@ impl Shape {
         }
         for (i, inputs) in self.sensed.iter().enumerate() {
             let fed = |pairs: &Vec<(Spot, Spot)>| pairs.iter().any(|pair| self.powered(&small, *pair, true, None));
-            small.wanted[i] = inputs.iter().position(fed).map_or(0, |n| n as u8 + 1);
+            let (held, interlock) = &self.bound[i];
+            // What is welded stays; of an interlock the one that closed first keeps the others open.
+            let kept_open = !held
+                && interlock.is_some()
+                && self
+                    .bound
+                    .iter()
+                    .enumerate()
+                    .any(|(o, (_, name))| o != i && name == interlock && setting.autos[o] > 0);
+            small.wanted[i] = match (held, kept_open) {
+                (true, _) => 1,
+                (_, true) => 0,
+                _ => inputs.iter().position(fed).map_or(0, |n| n as u8 + 1),
+            };
         }
         small
     }

@@ -28,8 +28,8 @@ type Feed = (
     Option<Wake>,
 );
 
-/// An automatic device: its piece and what it senses.
-type Sensing = (usize, Vec<Vec<(usize, usize)>>);
+/// An automatic device: its piece, what it senses, whether it is held, and its interlock.
+type Sensing = (usize, Vec<Vec<(usize, usize)>>, bool, Option<String>);
 
 /// A network without its numbers: duties of the nodes, what joins them, sources, automatic devices and the words of the
 /// controls. Two rigs of one layout have the same states, told in the same words, and the same states look alike in them.
@@ -58,7 +58,7 @@ impl Layout {
             nodes: net.nodes.iter().map(|n| (n.role, n.duty)).collect(),
             edges: net.edges.iter().map(|e| (e.a, e.b, join(&e.what))).collect(),
             sources: net.sources.iter().map(feed).collect(),
-            autos: net.autos.iter().map(|a| (a.piece, a.sensed.clone())).collect(),
+            autos: net.autos.iter().map(|a| (a.piece, a.sensed.clone(), a.held, a.interlock.clone())).collect(),
             controls: net.controls.iter().map(|c| (c.operations.clone(), c.interlock.clone())).collect(),
         }
     }

@@ -48,6 +48,11 @@ fn idle(net: &Network, control: usize, contacts: &[usize]) -> bool {
         mark(a, &mut sets);
         mark(b, &mut sets);
     }
+    for s in &net.sources {
+        if let Some(crate::network::Wake::Signal(n)) = s.wake {
+            mark(n, &mut sets);
+        }
+    }
     for (n, node) in net.nodes.iter().enumerate() {
         if !matches!(node.duty, Role::Plus | Role::Minus | Role::Any) {
             mark(n, &mut sets);

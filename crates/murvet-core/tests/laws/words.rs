@@ -127,6 +127,18 @@ const OWN: &[(&str, &str)] = &[
         "rig \"own\" profile na-rv\nbattery house: lifepo4 12.8V 200Ah\nbattery start: agm 12V 80Ah starter\narray sun: 200W 44V 6A\narray roof: 200W 22V 11A\ndcdc d: 30A 14.2V trigger pv-input pv-most 50V isolated\ndc-socket s: 30A female\ncontroller m: 20A 50V\nrun sun.+ : 3m 10AWG, m.pv+\nrun sun.- : 3m 10AWG, m.pv-\nrun m.bat+ : 1m 10AWG, s, 1m 10AWG, fuse P 25A class-t, 0.2m 10AWG, house.+\nrun m.bat- : 1m 10AWG, s.N.in\nrun s.N.out : 1m 10AWG, house.-\nrun roof.+ : 3m 10AWG, isolator v 20A, d.pv+\nrun roof.- : 3m 10AWG, d.pv-\nrun start.+ : 0.2m 8AWG, fuse U 50A terminal, 3m 8AWG, d.in+\nrun start.- : 3m 8AWG, d.in-\nrun house.+ : 0.2m 8AWG, fuse V 50A class-t, 1m 8AWG, d.out+\nrun house.- : 1m 8AWG, d.out-\nrun start.+ : 0.2m 14AWG, fuse T 5A, 3m 14AWG, d.signal\n",
     ),
     (
+        "a warm box",
+        "rig \"own\" profile eu-uk\nplace box: bay 20C wide 1m deep 0.6m high 0.6m vent-low 100cm2 vent-high 100cm2\nbattery house in box: lifepo4 12.8V 100Ah\nbattery start: agm 12V 80Ah starter\ninlet shore: 230V 16A\nrcbo q: 16A 30mA 2-pole\ninverter-charger u in box: 1000W dc 12V ac 230V 30A relay 20A bond-switched isolated neutral-switched\ncharger c in box: 20A 14.2V\ncontroller m in box: 20A 50V\narray a: 10A 22V\ndcdc d in box: 30A 14.2V always isolated\nsocket o\ncable W1 3x2.5mm2 1m shore -> q\ncable W2 3x2.5mm2 1m q -> u.in\ncable W3 3x2.5mm2 1m u.out -> o\ncable W4 3x1.5mm2 1m o -> c\nrun house.+ : 0.2m 50mm2, fuse F 150A class-t, 0.5m 50mm2, u.dc+\nrun house.- : 0.7m 50mm2, u.dc-\nrun F.out : 0.1m 6mm2, fuse G 30A blade, 0.3m 6mm2, c.dc+\nrun house.- : 0.3m 6mm2, c.dc-\nrun F.out : 0.1m 6mm2, fuse H 30A blade, 0.3m 6mm2, m.bat+\nrun house.- : 0.3m 6mm2, m.bat-\nrun a.+ : 2m 6mm2, m.pv+\nrun a.- : 2m 6mm2, m.pv-\nrun F.out : 0.1m 10mm2, fuse I 40A blade, 0.3m 10mm2, d.out+\nrun house.- : 0.3m 10mm2, d.out-\nrun start.+ : 0.2m 10mm2, fuse J 50A terminal, 3m 10mm2, d.in+\nrun start.- : 3m 10mm2, d.in-\n",
+    ),
+    (
+        "contactors of two hots",
+        "rig \"own\" profile na-rv\nchassis frame\ninlet shore: 120V 50A two-hot\ngenerator gen: 120V 50A two-hot bond-fixed\nac-contactor K1: 50A 3-pole two-hot interlock k\nac-contactor K2: 50A 3-pole two-hot interlock k\npanel p: 2-pole two-hot main 50A, way d 30A both-legs, way k 20A both-legs\nac-load dryer: 4800W two-hot\noutlet o: two-hot\ncable W1 4x6AWG 90C 2m shore -> K1\ncable W2 4x6AWG 90C 2m gen -> K2\ncable W3 4x6AWG 90C 1m K1 -> p.main\ncable W4 4x6AWG 90C 1m K2 -> p.main\ncable W8 4x10AWG 2m p.d -> dryer\ncable W9 4x12AWG 2m p.k -> o\nac-load kettle: 1500W on o\nrun p.PE : 0.5m 8AWG, frame\n",
+    ),
+    (
+        "contactors of one hot",
+        "rig \"own\" profile eu-uk\ninlet shore: 230V 16A\ngenerator g: 230V 16A bond-fixed\nac-contactor K1: 20A 2-pole interlock k\nac-contactor K2: 20A 2-pole interlock k\npanel p: 2-pole main 16A rcd 30mA, way o 10A\nsocket o\ncable W1 3x2.5mm2 2m shore -> K1\ncable W2 3x2.5mm2 2m g -> K2\ncable W3 3x2.5mm2 2m K1 -> p.main\ncable W4 3x2.5mm2 2m K2 -> p.main\ncable W5 3x2.5mm2 2m p.o -> o\n",
+    ),
+    (
         "an outlet outside",
         "rig \"own\" profile na-rv\nchassis frame\ninlet shore: 120V 30A\npanel p: 2-pole main 30A, way a 30A, way b 20A\ngfci-outlet g: 5mA\ngfci-outlet g2: 30mA\noutlet o\ncable W4 3x12AWG 2m p.b -> g2.line\ncable W1 3x10AWG 2m shore -> p.main\ncable W2 3x10AWG 2m p.a -> g.line\ncable W3 3x10AWG 2m g.load -> o\nrun p.PE : 0.5m 8AWG, frame\n",
     ),

@@ -52,7 +52,7 @@ fn breaks(profile: ProfileId, slug: &str, subject: &str, severity: Severity, tex
 }
 
 /// Findings for which what is right depends on more than the rig says: bought, moved or rewired by judgement.
-const NO_REPAIR: [&str; 29] = [
+const NO_REPAIR: [&str; 30] = [
     "colour-reserved",
     "array-strings",
     "rcd-type",
@@ -62,6 +62,7 @@ const NO_REPAIR: [&str; 29] = [
     "loose-end",
     "device-undersized",
     "thresholds-order",
+    "place-heat",
     "array-unlike",
     "array-direct",
     "shunt-bypassed",

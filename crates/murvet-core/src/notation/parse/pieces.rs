@@ -37,11 +37,26 @@ impl Parser {
                             _ => place.ambient = self.value(tokens.get(at - 1), &given),
                         }
                     }
+                    "sun" => place.sun = true,
+                    word if Place::AIR.iter().any(|(key, _)| *key == word) => {
+                        let given = tokens.get(at).and_then(Located::word).unwrap_or_default().to_owned();
+                        at += 1;
+                        if let Some(value) = self.value(tokens.get(at - 1), &given)
+                            && let Some(old) = place.air.insert(word.to_owned(), value)
+                        {
+                            let message = format!("{word} of \"{}\" is there twice", place.id);
+                            self.error(located, message, format!("keep one of them: {} stood there first", old.text));
+                        }
+                    }
                     word if ZONES.contains(&word) => place.zone = Some(word.to_owned()),
                     word => match word.parse::<Value>() {
                         Ok(value) if value.si(Dimension::Temperature).is_some() => place.ambient = Some(value),
                         _ => {
-                            let known = ZONES.into_iter().chain(["ambient", "insulated", "opened"]);
+                            let known = ZONES.into_iter().chain(
+                                ["ambient", "insulated", "opened", "sun"]
+                                    .into_iter()
+                                    .chain(Place::AIR.iter().map(|a| a.0)),
+                            );
                             let near =
                                 nearest(word, known).map_or(String::new(), |n| format!("did you mean \"{n}\"? "));
                             let near = if word == "?" {
@@ -50,7 +65,7 @@ impl Parser {
                                 near
                             };
                             let help = format!(
-                                "{near}expected a zone ({}), a temperature, insulated, opened or a \"label\"",
+                                "{near}expected a zone ({}), a temperature, insulated, its inside (wide deep high vent-low vent-high), sun, opened or a \"label\"",
                                 ZONES.join(", ")
                             );
                             self.error(located, format!("\"{word}\" says nothing about a place"), help);

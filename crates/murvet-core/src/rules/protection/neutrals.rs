@@ -7,10 +7,12 @@
 
 use super::super::Context;
 use super::graphs::{Built, add_edge, allowed, exceeds, feed, positive, wires_between};
-use crate::catalogue::{Kind, Role};
-use crate::network::{Edge, What};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::network::{Edge, Resistor, Union, What, nominal_system, solve};
+use crate::profiles::resistance_ohm_per_m;
 use crate::states::State;
-use std::collections::HashSet;
+use crate::units::Dimension;
+use std::collections::{HashMap, HashSet};
 
 /// A neutral that its hots can load beyond what it carries.
 #[derive(Debug, Clone)]
@@ -25,6 +27,8 @@ pub struct Neutral {
     pub held: Vec<String>,
     /// Index of the state in which it shows first.
     pub state: usize,
+    /// It lies in a ring of neutrals, and its part of each current was found by resistance.
+    pub shared: bool,
 }
 
 fn neutral_edge(ctx: &Context, e: &Edge) -> bool {
@@ -47,7 +51,7 @@ fn graph(ctx: &Context, state: Option<&State>, source: usize) -> Built {
     }
     feed(ctx, &mut built, source);
     for (line, neutral) in consuming(ctx) {
-        built.graph.one_way(line, neutral, f64::INFINITY);
+        built.graph.one_way(line, neutral, takes(ctx, line));
     }
     built
 }
@@ -70,6 +74,123 @@ fn consuming(ctx: &Context) -> Vec<(usize, usize)> {
         }
     }
     pairs
+}
+
+/// The most that can be drawn at a hot terminal, A: what is plugged into an outlet nobody knows, but an inverter-charger's
+/// input takes for itself what its charger draws.
+fn takes(ctx: &Context, line: usize) -> f64 {
+    let net = ctx.net;
+    let charger = net.sources.iter().find(|s| s.kind == SourceKind::Charger && s.input.is_some_and(|i| i.0 == line));
+    let Some(s) = charger.filter(|s| ctx.rig.pieces[s.piece].kind == Kind::InverterCharger) else {
+        return f64::INFINITY;
+    };
+    // At 1.2 times its nominal voltage, as in its bulk stage.
+    let own = ctx.rig.pieces[s.piece].si("efficiency", Dimension::Ratio);
+    let efficiency = own.unwrap_or(ctx.profile.thresholds.efficiency).clamp(0.05, 1.0);
+    s.limit_a * 1.2 * nominal_system(s.volts) / efficiency / ctx.profile.ac_v
+}
+
+/// What can stand in a neutral that lies in a ring of neutrals, as the common bars of two panels joined twice make one.
+///
+/// A current that enters the neutrals at one place splits by resistance, so the current here is the sum of what enters at
+/// each place times a share of the place. What can enter at a set of places together is a greatest flow, and a sum with
+/// falling weights over such sets is greatest when taken greedily (Edmonds, 1970): the places in order of their shares,
+/// each difference of shares times what the places so far can be given. One solution gives all shares: by reciprocity the
+/// potentials of a current sent through the conductor itself.
+///
+/// Complexity: one solution, and one flow for each different share.
+fn by_share(ctx: &Context, state: &State, source: usize, edge: usize) -> Option<(f64, Vec<String>)> {
+    let net = ctx.net;
+    let home = net.sources[source].minus;
+    let closed = |i: usize, e: &Edge| neutral_edge(ctx, e) && state.closed(net, i);
+    let mut metal = Union::new(net.nodes.len());
+    for (i, e) in net.edges.iter().enumerate().filter(|(i, e)| closed(*i, e)) {
+        if !matches!(e.what, What::Wire(_)) {
+            metal.join(net.edges[i].a, e.b);
+        }
+    }
+    let at = metal.into_labels();
+    let wires = net.edges.iter().enumerate().filter(|(i, e)| closed(*i, e)).filter_map(|(i, e)| match e.what {
+        What::Wire(w) if at[e.a] != at[e.b] => {
+            Some((i, Resistor { a: at[e.a] as usize, b: at[e.b] as usize, ohm: ohm(ctx, w) }))
+        }
+        _ => None,
+    });
+    let all: Vec<(usize, Resistor)> = wires.collect();
+    let own = all.iter().find(|(i, _)| *i == edge)?.1.clone();
+    // What hangs together with the source's neutral; the rest carries nothing.
+    let mut reach = Union::new(net.nodes.len());
+    for (_, r) in &all {
+        reach.join(r.a, r.b);
+    }
+    let label = reach.into_labels();
+    let root = at[home] as usize;
+    let mut index: HashMap<usize, usize> = HashMap::from([(root, 0)]);
+    let mut here = Vec::new();
+    for (_, r) in all.iter().filter(|(_, r)| label[r.a] == label[root]) {
+        let mut of = |n: usize| {
+            let next = index.len();
+            *index.entry(n).or_insert(next)
+        };
+        here.push(Resistor { a: of(r.a), b: of(r.b), ohm: r.ohm });
+    }
+    let (a, b) = (*index.get(&own.a)?, *index.get(&own.b)?);
+    let solved = solve(index.len(), &here, &[(0, 0.0)], &[(a, -1.0), (b, 1.0)]).ok()?;
+    let share = |neutral: usize| index.get(&(at[neutral] as usize)).map_or(0.0, |n| solved.volts[*n] / own.ohm);
+    let mut worst: Option<(f64, Vec<String>)> = None;
+    for sign in [1.0, -1.0] {
+        let mut places: Vec<(f64, usize, usize)> =
+            consuming(ctx).into_iter().map(|(line, neutral)| (sign * share(neutral), line, neutral)).collect();
+        places.retain(|p| p.0 > 1e-6);
+        places.sort_by(|x, y| y.0.total_cmp(&x.0));
+        let mut built = hots(ctx, state, source);
+        let (mut sum, mut held) = (0.0, Vec::new());
+        for n in 0..places.len() {
+            built.graph.one_way(places[n].1, home, takes(ctx, places[n].1));
+            let next = places.get(n + 1).map_or(0.0, |p| p.0);
+            if places[n].0 - next > 1e-6 {
+                let flow = built.graph.max_flow(home, &[]);
+                sum += (places[n].0 - next) * flow.amps;
+                held = built.held(ctx, &flow);
+            }
+        }
+        if worst.as_ref().is_none_or(|w| sum > w.0) {
+            worst = Some((sum, held));
+        }
+    }
+    worst
+}
+
+/// Resistance of a neutral, ohm; a joint's where its length was not seen to be more.
+fn ohm(ctx: &Context, wire: usize) -> f64 {
+    let w = &ctx.net.wires[wire];
+    (w.length_m * resistance_ohm_per_m(w.laid.area_mm2, w.gauge)).clamp(1e-5, 1e4)
+}
+
+/// The hot side of one source, with the ways through what takes current still to be added.
+fn hots(ctx: &Context, state: &State, source: usize) -> Built {
+    let net = ctx.net;
+    let mut built = Built::empty(ctx);
+    for (i, edge) in net.edges.iter().enumerate() {
+        let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
+        if out && state.closed(net, i) && !matches!(edge.what, What::Bond { .. }) {
+            add_edge(&mut built, i, edge);
+        }
+    }
+    feed(ctx, &mut built, source);
+    built
+}
+
+/// Whether both ends of a neutral hang together without it and without the source's own terminal.
+fn in_ring(ctx: &Context, state: &State, edge: usize) -> bool {
+    let net = ctx.net;
+    let mut union = Union::new(net.nodes.len());
+    for (i, e) in net.edges.iter().enumerate() {
+        if i != edge && neutral_edge(ctx, e) && state.closed(net, i) {
+            union.join(e.a, e.b);
+        }
+    }
+    union.same(net.edges[edge].a, net.edges[edge].b)
 }
 
 /// Whether a source's neutral terminal is reached along neutrals without passing one node.
@@ -123,7 +244,17 @@ pub fn neutrals(ctx: &Context) -> Vec<Neutral> {
                 let flow = built.graph.max_flow(here, &own);
                 let allowed_a = allowed(ctx, wire, &flow, &built);
                 if exceeds(&flow, allowed_a) && leads(ctx, state, beyond, here, home) {
-                    list.push(Neutral { wire, flow_a: flow.amps, allowed_a, held: built.held(ctx, &flow), state: 0 });
+                    let held = built.held(ctx, &flow);
+                    let ring = state.filter(|s| own.len() <= 1 && in_ring(ctx, s, edge));
+                    match ring.and_then(|s| by_share(ctx, s, source, edge)) {
+                        Some((amps, _)) if amps <= allowed_a * (1.0 + 1e-6) => {}
+                        Some((amps, held)) => {
+                            list.push(Neutral { wire, flow_a: amps, allowed_a, held, state: 0, shared: true });
+                        }
+                        None => {
+                            list.push(Neutral { wire, flow_a: flow.amps, allowed_a, held, state: 0, shared: false });
+                        }
+                    }
                 }
             }
         }
