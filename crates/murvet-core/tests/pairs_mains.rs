@@ -133,3 +133,16 @@ fn what_works_in_a_closed_place_warms_its_air_and_its_cables() {
     };
     tells(EuUk, "cable-ampacity", "S1.out--inv.dc+", Possible, &thin("{30C|40C@measured}"));
 }
+
+#[test]
+fn an_earth_that_the_chassis_alone_completes_is_none_and_no_missing_bond_hides_it() {
+    let rig = |bond: &str, core: &str| {
+        format!(
+            "chassis frame\nbattery b: agm 12V 100Ah\ninverter i: 600W dc 12V ac 230V {bond} isolated\npanel p: 2-pole main 10A rcd 30mA, way x 6A, way y 6A\nsocket x\nsocket y\ncable W1 3x1.5mm2 1m i -> p.main\ncable W2 3x1.5mm2 2m p.x -> x\ncable W3 3x1.5mm2 2m p.y -> y {core}\nrun p.PE : 0.5m 6mm2, frame\nrun y.ac.PE : 0.5m 6mm2, frame\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.1m 25mm2, isolator S 100A, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\n"
+        )
+    };
+    let f = tells(EuUk, "earth-missing", "y", Certain, &rig("bond-switched", "{(PE>-)|}"));
+    assert!(f.evidence.iter().any(|e| e.contains("over the chassis")), "{:?}", f.evidence);
+    tells(EuUk, "earth-missing", "y", Certain, &rig("bond-none", "{(PE>-)|}"));
+    tells(EuUk, "bond-missing", "i", Certain, &rig("{bond-none|bond-switched}", "(PE>-)"));
+}

@@ -1,8 +1,8 @@
 //! An outlet or appliance whose earth never reaches the bond.
 
-use super::islands::fed;
+use super::islands::{Separation, fed, separation};
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::{Kind, Role};
+use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 use crate::states::gate_closed;
 use std::collections::BTreeMap;
@@ -25,7 +25,15 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut missing: BTreeMap<usize, (usize, usize)> = BTreeMap::new();
     let mut parts: BTreeMap<usize, Vec<u32>> = BTreeMap::new();
     for island in ctx.islands() {
-        if island.meetings.is_empty() {
+        // Where neutral meets earth, or, while a bond is missing as well, where it would: the source's own earth.
+        let meetings: Vec<usize> = if island.meetings.is_empty() {
+            let source = &net.sources[island.source];
+            let wanted = source.kind != SourceKind::Shore && matches!(separation(ctx, island), Separation::Not(_));
+            source.earth.filter(|_| wanted).into_iter().collect()
+        } else {
+            island.meetings.iter().map(|m| m.earth).collect()
+        };
+        if meetings.is_empty() {
             continue;
         }
         let part = &*parts.entry(island.index).or_insert_with(|| {
@@ -38,7 +46,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         });
         for piece in fed(ctx, island.state, island.source) {
             let earths = net.nodes.iter().enumerate().filter(|(_, n)| n.piece == Some(piece) && n.role == Role::Earth);
-            let reached = earths.map(|(n, _)| n).any(|n| island.meetings.iter().any(|m| part[m.earth] == part[n]));
+            let reached = earths.map(|(n, _)| n).any(|n| meetings.iter().any(|m| part[*m] == part[n]));
             if !reached {
                 missing.entry(piece).or_insert((island.index, island.source));
             }
@@ -61,9 +69,14 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&META, Severity::KeepOff, names[0], statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!(
-                "From the earth terminal of {} no earth conductor leads to where the neutral of {feeder} meets earth; the chassis and the ground do not count as one.",
+                "From the earth terminal of {} no earth conductor leads to where the neutral of {feeder} meets earth.",
                 names[0]
             ));
+            let by_frame = ctx.joined(|e| net.nodes[e.a].duty == Role::Earth && net.nodes[e.b].duty == Role::Earth);
+            let own = net.nodes.iter().position(|n| n.piece == Some(pieces[0]) && n.role == Role::Earth);
+            if own.zip(net.sources[source].earth).is_some_and(|(a, b)| by_frame[a] == by_frame[b]) {
+                f.evidence.push("It gets there over the chassis or the ground alone, and they do not count: paint, hinges and bolted sheet are a joint that nobody sized, sees or watches, and the ground carries a few amperes; measured low they are an addition to an earth conductor, never one.".to_owned());
+            }
             f.way = state.way.clone();
             f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
             f

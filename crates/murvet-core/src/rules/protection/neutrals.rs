@@ -117,7 +117,7 @@ fn by_share(ctx: &Context, state: &State, source: usize, edge: usize) -> Option<
         _ => None,
     });
     let all: Vec<(usize, Resistor)> = wires.collect();
-    let own = all.iter().find(|(i, _)| *i == edge)?.1.clone();
+    let own = all.iter().find(|(i, _)| *i == edge)?.1;
     // What hangs together with the source's neutral; the rest carries nothing.
     let mut reach = Union::new(net.nodes.len());
     for (_, r) in &all {
