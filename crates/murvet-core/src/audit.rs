@@ -128,6 +128,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         let rank = |f: &Finding| (std::cmp::Reverse(f.severity), std::cmp::Reverse(f.certainty));
         rank(a).cmp(&rank(b)).then_with(|| a.rule().hazard.cmp(&b.rule().hazard)).then_with(|| a.key().cmp(&b.key()))
     });
+    crate::hearsay::mark(rig, &mut findings);
     let mut limits = Vec::new();
     if !complete {
         limits.push(format!(

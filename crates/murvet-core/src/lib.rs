@@ -26,6 +26,7 @@ mod corners;
 pub mod corrections;
 pub mod diagnosis;
 pub mod faults;
+mod hearsay;
 pub mod interview;
 pub mod measure;
 pub mod network;

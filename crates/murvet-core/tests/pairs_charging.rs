@@ -230,3 +230,30 @@ fn a_cable_whose_far_end_was_not_seen_names_where_it_may_end() {
     let bar = "inlet shore: 230V 16A\npanel p: 2-pole main 16A rcd 30mA, way a 10A\nsocket o\ncable W1 3x2.5mm2 1m shore -> p.main\ncable W2 3x1.5mm2 1m p.a -> o {(N>N PE>N)|}\n";
     tells(EuUk, "bond-away", "W2", Certain, bar);
 }
+
+#[test]
+fn what_takes_a_store_off_a_source_and_unlike_conductors_are_found_however_they_are_made() {
+    // The lights hang on the controller's side: a breaker opened by hand takes the battery off as a switch does.
+    let rig = solar(
+        "array a: 5A 22V\ndc-load lights: 3A\nrun a.+ : 2m 4mm2, isolator S 20A, 1m 4mm2, m.pv+\nrun a.- : 3m 4mm2, m.pv-\nrun m.bat+ : 0.1m 2.5mm2, fuse L 5A blade, 1m 2.5mm2, lights.+\nrun house.- : 1m 2.5mm2, lights.-\n",
+    );
+    let broken = rig.replace("fuse F 40A class-t", "{breaker F 40A breaking 20kA dc-rated rated 60V|fuse F 40A class-t}");
+    let f = tells(EuUk, "source-without-store", "m", Certain, &broken);
+    assert_eq!(f.way.last().map(String::as_str), Some("open F"));
+    // 35 and 10 mm² of one length: 10 / 45 of 80 A, 18 A, and all of it once the other is open. (IEC 60228 class 5: 0.554 and
+    // 1.91 ohm/km, 22 %.)
+    let two = "battery house: lifepo4 12.8V 100Ah\ndc-load l: 60A\nrun house.+ : 0.2m 35mm2, fuse F 80A class-t, 0.2m 35mm2, isolator S 100A, 0.2m 35mm2, bus x\nrun x : 1m 35mm2, l.+\nrun x : 1m {10mm2|35mm2}, l.+\nrun house.- : 1m 35mm2, l.-\n";
+    let f = tells(EuUk, "parallel-conductors", "x--l.+#2", Certain, two);
+    assert!(f.evidence.iter().any(|e| e.contains("takes 22 %")), "{:?}", f.evidence);
+}
+
+#[test]
+fn a_finding_says_what_it_rests_on_that_nobody_saw() {
+    let rests = |length: &str| {
+        let text = format!("battery b: agm 12V 100Ah\ndc-load l: 10A\nrun b.+ : 0.2m 4mm2, fuse F 15A blade, {length} 1.5mm2, l.+\nrun b.- : 6m 4mm2, l.-\n");
+        let audit = judge(&text, EuUk);
+        let drop = audit.findings.into_iter().find(|f| f.meta == "cable-drop").expect("found");
+        drop.evidence.iter().any(|e| e.starts_with("Rests on"))
+    };
+    assert!(rests("6m@told") && rests("6m@assumed") && !rests("6m@measured") && !rests("6m"));
+}

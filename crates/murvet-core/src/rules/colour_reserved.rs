@@ -8,18 +8,24 @@ use crate::rig::Step;
 pub(super) static META: Meta = Meta {
     slug: "colour-reserved",
     hazard: Hazard::Isolation,
-    statement: "Green, with or without yellow, is kept for earth, and red for a positive.",
+    statement: "Green, with or without yellow, is kept for earth, red for a positive, and on mains white and grey (120 V) or blue (230 V) for a neutral.",
     why: "Whoever works there next takes green for earth and lays hands on it, or lands a live conductor on the earth bar.",
     source: "NFPA 70 sections 250.119 and 310.6; IEC 60445; ABYC E-11 (recalled)",
 };
 
-/// What is wrong with a colour on a duty.
-fn wrong(colour: &str, duty: Role) -> Option<(Severity, &'static str)> {
+/// What is wrong with a colour on a duty. Neutrals are white or grey on supplies of 120 V, blue elsewhere.
+fn wrong(colour: &str, duty: Role, ac_v: f64) -> Option<(Severity, &'static str)> {
+    let (neutral, line): (&[&str], &[&str]) =
+        if ac_v < 200.0 { (&["white", "grey"], &["black", "red"]) } else { (&["blue"], &["brown"]) };
     match (colour.starts_with("green"), duty) {
         (true, Role::Plus | Role::Line) => Some((Severity::Soon, "is live in the colour of earth")),
         (true, Role::Minus | Role::Neutral) => Some((Severity::Advice, "carries current in the colour of earth")),
         (false, Role::Minus) if colour == "red" => {
             Some((Severity::Advice, "is a negative in the colour of a positive"))
+        }
+        (_, Role::Line) if neutral.contains(&colour) => Some((Severity::Soon, "is live in the colour of a neutral")),
+        (_, Role::Neutral) if line.contains(&colour) => {
+            Some((Severity::Advice, "is a neutral in the colour of a live conductor"))
         }
         _ => None,
     }
@@ -36,7 +42,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         // A bond between a negative and the chassis is an earth conductor.
         let earth = a == Role::Earth || b == Role::Earth;
         let duty = if a == Role::Any { b } else { a };
-        let Some((severity, words)) = wrong(colour, duty).filter(|_| !earth) else { continue };
+        let Some((severity, words)) = wrong(colour, duty, ctx.profile.ac_v).filter(|_| !earth) else { continue };
         let statement = format!("{} is {colour} and {words}.", ctx.wire_words(w));
         let mut f = ctx.finding(&META, severity, &net.wires[w].key, statement);
         f.evidence.push(format!("{} is {}, {} is {}.", net.nodes[e.a].name, a.word(), net.nodes[e.b].name, b.word()));

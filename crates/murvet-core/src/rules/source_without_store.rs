@@ -1,7 +1,8 @@
 //! A charging source that keeps loads alive with no battery in circuit.
 
 use super::{Context, Finding, Hazard, Meta, Severity, distinct};
-use crate::catalogue::SourceKind;
+use crate::catalogue::{Kind, SourceKind};
+use crate::network::{Union, What};
 use std::collections::BTreeMap;
 
 pub(super) static META: Meta = Meta {
@@ -51,5 +52,50 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             found.insert(s.piece, f);
         }
     }
+    for (piece, f) in by_breaker(ctx) {
+        found.entry(piece).or_insert(f);
+    }
     found.into_values().collect()
+}
+
+/// The same with a breaker of the DC side opened by hand, as an isolator is: states take breakers as closed.
+fn by_breaker(ctx: &Context) -> Vec<(usize, Finding)> {
+    let net = ctx.net;
+    let breakers = net.edges.iter().enumerate().filter_map(|(i, e)| match &e.what {
+        What::Device { piece, way: None, .. } if ctx.rig.pieces[*piece].kind == Kind::Breaker => Some((i, *piece)),
+        _ => None,
+    });
+    let breakers: Vec<(usize, usize)> = breakers.filter(|(i, _)| !net.nodes[net.edges[*i].a].is_mains_side()).collect();
+    let mut list = Vec::new();
+    for (i, s) in net.sources.iter().enumerate() {
+        if !matches!(s.kind, SourceKind::Controller | SourceKind::Alternator) {
+            continue;
+        }
+        let Some(state) = ctx.first_state(|state| state.live.active[i]) else { continue };
+        for &(edge, breaker) in &breakers {
+            let mut sets = Union::new(net.nodes.len());
+            let closed = net.edges.iter().enumerate().filter(|(at, _)| *at != edge && state.closed(net, *at));
+            for (_, e) in closed {
+                if !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
+                    sets.join(e.a, e.b);
+                }
+            }
+            let label = sets.into_labels();
+            let store = net.sources.iter().any(|o| o.kind == SourceKind::Battery && label[o.plus] == label[s.plus]);
+            let fed = net.consumers.iter().filter(|c| !c.ac && label[c.plus] == label[s.plus]);
+            let live = distinct(fed.map(|c| ctx.id(c.piece)).collect());
+            if store || live.is_empty() {
+                continue;
+            }
+            let name = ctx.piece_words(s.piece);
+            let statement = format!("{name} feeds {} with no battery in circuit.", live.join(", "));
+            let mut f = ctx.finding(&META, Severity::Advice, ctx.id(s.piece), statement);
+            f.evidence.push(format!("State: {}, {} opened by hand.", ctx.state_words(state), ctx.piece_words(breaker)));
+            f.evidence.push(format!("{} is live from {name}, and no battery hangs on it.", net.nodes[s.plus].name));
+            f.way = state.way.iter().cloned().chain([format!("open {}", ctx.rig.pieces[breaker].title())]).collect();
+            f.pieces = vec![ctx.id(s.piece).to_owned(), ctx.id(breaker).to_owned()];
+            list.push((s.piece, f));
+        }
+    }
+    list
 }
