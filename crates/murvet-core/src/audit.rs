@@ -322,9 +322,12 @@ fn not_judged(
         {
             // Which end is sound: that of the corner without it.
             let turn = corners.turns.iter().filter(|t| t.2 == v).find_map(|&(a, b, _)| {
+                // From end to end; a size beside it lies between.
+                let (x, y) = (corners.list[a].choice[v], corners.list[b].choice[v]);
                 match (keys[a].contains_key(&f.key()), keys[b].contains_key(&f.key())) {
-                    (true, false) => Some(corners.list[b].choice[v]),
-                    (false, true) => Some(corners.list[a].choice[v]),
+                    _ if x > 1 || y > 1 => None,
+                    (true, false) => Some(y),
+                    (false, true) => Some(x),
                     _ => None,
                 }
             });

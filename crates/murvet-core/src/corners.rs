@@ -26,7 +26,8 @@ enum Spot {
 pub(crate) struct OpenValue {
     pub(crate) unseen: Unseen,
     spot: Spot,
-    /// Texts of the choices; of a number the low end and the high end. Nothing for a word that is not there.
+    /// Texts of the choices; of a number the low end and the high end, and of a size those of the conductors beside it: a
+    /// stretch of one size is judged as a whole, which is so at neither end. Nothing for a word that is not there.
     choices: Vec<Option<String>>,
     /// The dimension of a number.
     pub(crate) number: Option<Dimension>,
@@ -200,7 +201,11 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
             ];
             for (key, value, dimension) in values {
                 if value.is_some_and(Value::is_unseen) {
-                    list.push(number(of(&subject, key), Spot::Conductor(r, s), None, dimension, profile));
+                    let mut open = number(of(&subject, key), Spot::Conductor(r, s), None, dimension, profile);
+                    if key == "size" {
+                        open.choices.extend(sizes_beside(rig, r, s).into_iter().map(Some));
+                    }
+                    list.push(open);
                 }
             }
         }
@@ -226,6 +231,40 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
         }
     }
     list
+}
+
+/// Sizes of the conductors that meet a conductor of a run, or that a device or bar lies between, each once and in order of
+/// size; two at the most.
+fn sizes_beside(rig: &Rig, run: usize, step: usize) -> Vec<String> {
+    let at = |run: &crate::rig::Run, step: usize| {
+        let pieces = run.steps.iter().enumerate().filter_map(|(i, s)| match s {
+            Step::At(t) => Some((i as isize, t.piece.clone())),
+            _ => None,
+        });
+        let mut all: Vec<(isize, String)> = vec![(-1, run.from.piece.clone())];
+        all.extend(pieces);
+        let here = step as isize;
+        let before = all.iter().rev().find(|(i, _)| *i < here).map(|p| p.1.clone());
+        let after = all.iter().find(|(i, _)| *i > here).map(|p| p.1.clone());
+        [before, after].into_iter().flatten().collect::<Vec<String>>()
+    };
+    let own = at(&rig.runs[run], step);
+    let mut sizes: Vec<(f64, String)> = Vec::new();
+    for (r, other) in rig.runs.iter().enumerate() {
+        for (s, what) in other.steps.iter().enumerate().filter(|(s, _)| (r, *s) != (run, step)) {
+            let Step::Conductor(c) = what else { continue };
+            if let Some(area) = c.size.si(Dimension::Area)
+                && at(other, s).iter().any(|p| own.contains(p))
+                && !sizes.iter().any(|(a, _)| (a - area).abs() < 1e-9)
+            {
+                sizes.push((area, c.size.text.clone()));
+            }
+        }
+    }
+    // The thickest say most: what is thinner than they are is protected for less.
+    sizes.sort_by(|a, b| b.0.total_cmp(&a.0));
+    sizes.truncate(2);
+    sizes.into_iter().map(|s| s.1).collect()
 }
 
 /// Which stretch of a run a conductor is, where the run has several: up to what it ends at.
@@ -296,7 +335,9 @@ fn put_texts(rig: &Rig, open: &[OpenValue], texts: impl Iterator<Item = Option<S
 
 /// The corners to be judged, at most so many. The first has everything at its worst for what conductors carry.
 pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
-    let product = open.iter().map(|o| o.choices.len()).try_fold(1usize, usize::checked_mul).unwrap_or(usize::MAX);
+    // Of a number the two ends; what lies between is turned by itself.
+    let ends_of = |o: &OpenValue| if o.number.is_some() { 2 } else { o.choices.len() };
+    let product = open.iter().map(ends_of).try_fold(1usize, usize::checked_mul).unwrap_or(usize::MAX);
     let sides: &[Side] = if sides { &[Side::Worst, Side::Best] } else { &[Side::Worst] };
     let worst: Vec<usize> = open.iter().map(|o| o.worst).collect();
     if product.saturating_mul(sides.len()) <= most.min(32) {
@@ -305,8 +346,8 @@ pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
             for mut n in 0..product {
                 // Counted from the worst choice of each.
                 let choice = open.iter().zip(&worst).map(|(o, w)| {
-                    let c = (n + w) % o.choices.len();
-                    n /= o.choices.len();
+                    let c = (n + w) % ends_of(o);
+                    n /= ends_of(o);
                     c
                 });
                 list.push(Corner { choice: choice.collect(), side });
@@ -322,6 +363,23 @@ pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
             }
         }
         let best = list.len() - 1;
+        let ends = list.len();
+        for (v, o) in open.iter().enumerate().filter(|(_, o)| o.number.is_some()) {
+            for c in 2..o.choices.len() {
+                for base in 0..ends {
+                    if list.len() >= most {
+                        break;
+                    }
+                    if list[base].choice[v] != o.worst {
+                        continue;
+                    }
+                    let mut turned = list[base].clone();
+                    turned.choice[v] = c;
+                    turns.push((base, list.len(), v));
+                    list.push(turned);
+                }
+            }
+        }
         return Corners { list, turns, best, whole: true };
     }
     let last = |o: &OpenValue| if o.number.is_some() { 1 - o.worst } else { o.choices.len() - 1 };
@@ -350,7 +408,9 @@ pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
     for base in 0..bases {
         for (v, o) in open.iter().enumerate() {
             let own = list[base].choice[v];
-            for c in (0..o.choices.len()).filter(|c| *c != own) {
+            // What lies between the ends is turned from the worst and the best alone.
+            let most_c = if base > 1 { ends_of(o) } else { o.choices.len() };
+            for c in (0..most_c).filter(|c| *c != own) {
                 if list.len() >= most {
                     whole &= base > 1;
                     break;

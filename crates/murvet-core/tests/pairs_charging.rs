@@ -237,7 +237,8 @@ fn what_takes_a_store_off_a_source_and_unlike_conductors_are_found_however_they_
     let rig = solar(
         "array a: 5A 22V\ndc-load lights: 3A\nrun a.+ : 2m 4mm2, isolator S 20A, 1m 4mm2, m.pv+\nrun a.- : 3m 4mm2, m.pv-\nrun m.bat+ : 0.1m 2.5mm2, fuse L 5A blade, 1m 2.5mm2, lights.+\nrun house.- : 1m 2.5mm2, lights.-\n",
     );
-    let broken = rig.replace("fuse F 40A class-t", "{breaker F 40A breaking 20kA dc-rated rated 60V|fuse F 40A class-t}");
+    let broken =
+        rig.replace("fuse F 40A class-t", "{breaker F 40A breaking 20kA dc-rated rated 60V|fuse F 40A class-t}");
     let f = tells(EuUk, "source-without-store", "m", Certain, &broken);
     assert_eq!(f.way.last().map(String::as_str), Some("open F"));
     // 35 and 10 mm² of one length: 10 / 45 of 80 A, 18 A, and all of it once the other is open. (IEC 60228 class 5: 0.554 and
@@ -250,7 +251,9 @@ fn what_takes_a_store_off_a_source_and_unlike_conductors_are_found_however_they_
 #[test]
 fn a_finding_says_what_it_rests_on_that_nobody_saw() {
     let rests = |length: &str| {
-        let text = format!("battery b: agm 12V 100Ah\ndc-load l: 10A\nrun b.+ : 0.2m 4mm2, fuse F 15A blade, {length} 1.5mm2, l.+\nrun b.- : 6m 4mm2, l.-\n");
+        let text = format!(
+            "battery b: agm 12V 100Ah\ndc-load l: 10A\nrun b.+ : 0.2m 4mm2, fuse F 15A blade, {length} 1.5mm2, l.+\nrun b.- : 6m 4mm2, l.-\n"
+        );
         let audit = judge(&text, EuUk);
         let drop = audit.findings.into_iter().find(|f| f.meta == "cable-drop").expect("found");
         drop.evidence.iter().any(|e| e.starts_with("Rests on"))

@@ -150,7 +150,9 @@ fn an_earth_that_the_chassis_alone_completes_is_none_and_no_missing_bond_hides_i
 #[test]
 fn colours_of_neutrals_are_not_used_for_live_conductors() {
     let rig = |l: &str, n: &str| {
-        format!("inlet shore: 16A\npanel p: 2-pole main 16A rcd 30mA, way a 10A\nsocket o\ncable W 3x2.5mm2 2m shore -> p.main\nrun p.a : 2m 2.5mm2 {l}, o.ac.L\nrun p.N : 2m 2.5mm2 {n}, o.ac.N\nrun p.PE : 2m 2.5mm2 green-yellow, o.ac.PE\n")
+        format!(
+            "inlet shore: 16A\npanel p: 2-pole main 16A rcd 30mA, way a 10A\nsocket o\ncable W 3x2.5mm2 2m shore -> p.main\nrun p.a : 2m 2.5mm2 {l}, o.ac.L\nrun p.N : 2m 2.5mm2 {n}, o.ac.N\nrun p.PE : 2m 2.5mm2 green-yellow, o.ac.PE\n"
+        )
     };
     // IEC 60445: blue is the neutral's; NFPA 70 200.6, white and grey (both recalled).
     tells(EuUk, "colour-reserved", "p.a--o.ac.L", Certain, &rig("{blue|brown}", "blue"));

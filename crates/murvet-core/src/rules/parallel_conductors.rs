@@ -85,9 +85,9 @@ fn unlike(ctx: &Context) -> Vec<Finding> {
             1.0 / (wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge)).max(1e-6)
         };
         let sum: f64 = wires.iter().map(|w| each(*w)).sum();
-        let Some(&worst) = wires.iter().max_by(|x, y| {
-            (each(**x) / one_a(ctx, **x)).total_cmp(&(each(**y) / one_a(ctx, **y)))
-        }) else {
+        let Some(&worst) =
+            wires.iter().max_by(|x, y| (each(**x) / one_a(ctx, **x)).total_cmp(&(each(**y) / one_a(ctx, **y))))
+        else {
             continue;
         };
         let names: Vec<&str> = wires.iter().map(|w| net.wires[*w].title.as_str()).collect();
@@ -110,7 +110,8 @@ fn unlike(ctx: &Context) -> Vec<Finding> {
                 ));
             }
         } else {
-            f.evidence.push("No device holds what flows through them; each takes a share by its resistance.".to_owned());
+            f.evidence
+                .push("No device holds what flows through them; each takes a share by its resistance.".to_owned());
         }
         f.evidence.push("Equal ones share equally and are seen to; of unlike ones the thinner is left alone with all of it when the other works loose.".to_owned());
         f.wires = wires.iter().map(|w| net.wires[*w].spot).collect();
