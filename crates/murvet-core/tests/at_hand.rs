@@ -38,7 +38,8 @@ fn read_all(audit: &Audit, tests: &[Test], truth: &Audit) -> (Vec<Observed>, Vec
     let (mut seen, mut odd) = (Vec::new(), Vec::new());
     for (test, probe) in tests.iter().filter_map(|t| Some((t, t.probe.as_ref()?))) {
         let Some(value) = world.read(probe) else { continue };
-        if test.predicted.as_ref().is_some_and(|p| !p.holds(value)) {
+        let settled = murvet_core::readings::judge(test, value).outcome != Outcome::Unsettled;
+        if settled && test.predicted.as_ref().is_some_and(|p| !p.holds(value)) {
             odd.push(seen.len());
         }
         seen.push(Observed { probe: probe.clone(), value, told: false });

@@ -3,7 +3,7 @@
 use super::{Function, HEATER_W, Stand, World};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{
-    Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, full_volts, internal_ohm,
+    Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, charge_volts, full_volts, internal_ohm,
     nominal_system, series_and_parallel,
 };
 use crate::rig::Piece;
@@ -112,6 +112,11 @@ fn half_full_volts(p: &Piece) -> f64 {
 pub(crate) fn charging_volts(stated: f64) -> f64 {
     let system = nominal_system(stated);
     if stated > 1.08 * system { stated } else { 1.2 * system }
+}
+
+/// The same of a piece: what it is set to, where that is known.
+pub(crate) fn held_volts(p: &Piece, stated: f64) -> f64 {
+    charge_volts(p).unwrap_or_else(|| charging_volts(stated))
 }
 
 /// Rated residual current of a device, mA; the usual one of its kind where it is not stated.
@@ -350,9 +355,9 @@ impl Circuit {
             let (volts, ohm) = match s.kind {
                 SourceKind::Battery => continue,
                 SourceKind::Array => (s.volts, 0.15 * s.volts / s.limit_a.clamp(0.1, 1e4)),
-                _ => (charging_volts(s.volts), CHARGER_OHM),
+                _ => (held_volts(&world.rig.pieces[s.piece], s.volts), CHARGER_OHM),
             };
-            emfs.push(Emf { plus, minus, volts, ohm, limit_a: s.limit_a, battery: false });
+            emfs.push(Emf { plus, minus, volts, ohm, limit_a: s.set_a, battery: false });
         }
         // Each battery of a bank by itself, behind the links it hangs on.
         for s in &net.stores {
@@ -437,7 +442,7 @@ impl Circuit {
             let (plus, minus) = (base.pad[s.plus], base.pad[s.minus]);
             let held = emfs
                 .iter()
-                .find(|e| !e.battery && e.plus == plus && e.minus == minus && e.volts == charging_volts(s.volts));
+                .find(|e| !e.battery && e.plus == plus && e.minus == minus && e.volts == held_volts(&world.rig.pieces[s.piece], s.volts));
             let fed = live.dc_side.fed.iter().find(|(p, m, _)| *p == plus && *m == minus).map(|f| f.2);
             let amps = held.map(|e| amps_of(e, &live.dc)).or(fed).unwrap_or(0.0);
             *list.entry(s.piece).or_default() += (amps * (live.dc.at[plus] - live.dc.at[minus])).max(0.0);

@@ -13,7 +13,7 @@ mod fault;
 mod world;
 
 pub use circuit::Circuit;
-pub(crate) use circuit::charging_volts;
+pub(crate) use circuit::held_volts;
 pub(crate) use fault::ends;
 pub use fault::{Fault, suspects};
 pub use world::World;

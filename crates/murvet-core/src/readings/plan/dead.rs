@@ -7,6 +7,7 @@ use crate::network::{What, WireSpot};
 use crate::profiles::resistance_ohm_per_m;
 use crate::readings::{Phase, Test, Tool};
 use crate::rig::Core;
+use crate::units::Dimension;
 use std::collections::{BTreeMap, BinaryHeap};
 
 /// Most that a skin may stand above true earth, V. Common practice, no source.
@@ -54,6 +55,42 @@ impl Planner<'_> {
                 parts: None,
                 probe: None,
             });
+            if let Some(legs) = self.audit.assumed.pieces[i].word("legs") {
+                let volts = self.audit.assumed.pieces[i].si("voltage", Dimension::Voltage).unwrap_or(profile.ac_v);
+                let (hots, source) = match legs {
+                    "two-hot" => (band(1.8 * volts, 2.2 * volts, "opposite hots"), "240 V between them"),
+                    _ => (band(0.0, super::DEAD_V, "one hot twice"), "no voltage between them"),
+                };
+                let of = |what: &str, title: String, terminals: String, limit, meaning: String| Test {
+                    id: format!("{what}:{id}"),
+                    phase: Phase::Supply,
+                    title,
+                    terminals,
+                    state: "unplugged".to_owned(),
+                    tools: &[Tool::Voltmeter],
+                    unit: "V",
+                    predicted: None,
+                    limit,
+                    meaning,
+                    minutes: 1,
+                    parts: None,
+                    probe: None,
+                };
+                self.tests.push(of(
+                    "supply-volts2",
+                    format!("Voltage of the second hot of the {}", profile.words.supply),
+                    format!("second {} to neutral at the supply outlet", profile.words.line),
+                    band(low.value, high.value, low.source),
+                    "A lost hot: half the rig is dead, and what hangs between the hots feeds it back.".to_owned(),
+                ));
+                self.tests.push(of(
+                    "supply-hots",
+                    format!("Hot to hot of the {}", profile.words.supply),
+                    "one hot to the other at the supply outlet".to_owned(),
+                    hots,
+                    format!("Traced as {source}: in phase the shared neutrals carry the sum."),
+                ));
+            }
             self.tests.push(Test {
                 id: format!("supply-ne:{id}"),
                 phase: Phase::Supply,

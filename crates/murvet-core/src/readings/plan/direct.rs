@@ -7,6 +7,10 @@ use crate::network::{battery_volts, nominal_system};
 use crate::readings::{Phase, Test, Tool};
 use crate::rules::drops;
 use crate::tables::table;
+use crate::units::Dimension;
+
+/// How far from its label a charger may hold its voltage.
+const LABEL: f64 = 0.02;
 
 impl Planner<'_> {
     pub(super) fn batteries(&mut self) {
@@ -202,24 +206,42 @@ impl Planner<'_> {
                 parts: None,
                 probe: None,
             };
-            let holds = crate::measure::charging_volts(s.volts);
-            let volts = test(
+            let piece = &self.audit.assumed.pieces[s.piece];
+            let holds = crate::measure::held_volts(piece, s.volts);
+            let system = nominal_system(holds);
+            let mut volts = test(
                 "charge-volts",
-                format!("Voltage at {id} while it charges"),
+                format!("Voltage at {id} once its current has fallen"),
                 "V",
-                band(0.9 * holds, 1.06 * holds, "its own setting, common practice, no source"),
-                "No rise above rest: dead, not enabled, or its input is missing. Too high: set for another battery.",
+                band(0.9 * system, (1.0 + LABEL) * holds, "its label and 2 %, common practice, no source"),
+                "In bulk it follows the bank and says nothing. Too high: set for another battery.",
             );
-            self.measured(volts, probe);
-            if let Some(other) = net.beyond(s.plus).next() {
-                let amps = test(
+            // Its stages: what it holds at last is what proves it.
+            let float = piece.si("float", Dimension::Voltage).unwrap_or(holds).min(holds);
+            volts.predicted = Some(band((1.0 - LABEL) * float, (1.0 + LABEL) * holds, "its label"));
+            volts.probe = Some(probe);
+            self.tests.push(volts);
+            let leads: Vec<(String, String)> =
+                net.beyond(s.plus).map(|other| (plus.clone(), self.name(other))).collect();
+            if !leads.is_empty() {
+                let probe = Probe { function: Function::DcAmps, leads, stand };
+                // A dead one gives nothing, a weak one half. What the sun or an engine drives is no fixed figure.
+                let fixed = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc) && s.set_a.is_finite();
+                let expected = self.world.read(&probe).filter(|a| *a > 0.0);
+                let most = if s.limit_a.is_finite() { 1.05 * s.limit_a } else { f64::INFINITY };
+                let least = match expected {
+                    Some(amps) if fixed => 0.6 * amps.min(s.set_a),
+                    _ => 0.5,
+                };
+                let mut amps = test(
                     "charge-amps",
-                    format!("Current out of {id} while it charges"),
+                    format!("Current out of {id} into a bank that is not full"),
                     "A",
-                    band(0.0, if s.limit_a.is_finite() { 1.05 * s.limit_a } else { f64::INFINITY }, "its own limit"),
+                    band(least.min(most), most, "six tenths of what it is set to, common practice, no source"),
                     "No current into a bank that is not full: the source gives nothing, or something is open on its way.",
                 );
-                self.measured(amps, Probe::between(Function::DcAmps, &plus, &self.name(other), stand));
+                amps.state = format!("{}; the bank not full: an appliance on before, its stage noted", amps.state);
+                self.measured(amps, probe);
             }
         }
     }

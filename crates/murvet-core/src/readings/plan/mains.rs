@@ -29,7 +29,7 @@ impl<'a> Planner<'a> {
     pub(super) fn outlets(&mut self) {
         let net = &self.audit.net;
         let profile = self.audit.rules;
-        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac()) {
+        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
             let phase = Phase::on(s.kind);
             let from = self.ctx.id(s.piece).to_owned();
             for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
@@ -85,6 +85,67 @@ impl<'a> Planner<'a> {
                     probe: node("PE").map(|e| Probe::between(Function::AcVolts, &self.name(n), &self.name(e), stand)),
                 });
             }
+        }
+        self.second_hots();
+    }
+
+    /// The second hot of every outlet and appliance of two, on each source: against neutral, and against the first hot, twice
+    /// the voltage or none by the trace.
+    fn second_hots(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
+            let from = self.ctx.id(s.piece).to_owned();
+            for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::AcLoad)) {
+                let node = |core: &str| net.node(i, &format!("ac.{core}"));
+                let (Some(l), Some(l2), Some(n)) = (node("L"), node("L2"), node("N")) else { continue };
+                let id = self.ctx.id(i).to_owned();
+                let neutral = net.beyond(n).next().is_some();
+                // Where a hot is dead as traced its own test says so.
+                let Some(state) = self.worst_state(source, l2, n).or_else(|| self.worst_state(source, l, n)) else {
+                    continue;
+                };
+                let stand = Self::standing(&state.setting.controls);
+                let test = |what: &str, title: String, terminals: String, limit, meaning: &str| Test {
+                    id: format!("{what}:{from}:{id}"),
+                    phase: Phase::on(s.kind),
+                    title,
+                    terminals,
+                    state: state.describe(net),
+                    tools: &[Tool::TrueRms],
+                    unit: "V",
+                    predicted: None,
+                    limit,
+                    meaning: meaning.to_owned(),
+                    minutes: 1,
+                    parts: None,
+                    probe: None,
+                };
+                let title = self.audit.assumed.pieces[i].title();
+                let profile = self.audit.rules;
+                if neutral && self.volts(state, l2, n) > 0.0 {
+                    let limit = band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source);
+                    let words = format!("second {} to neutral of {id}", profile.words.line);
+                    let own = test("outlet2", format!("{title} on {from}: volts of the second hot"), words, limit, "Dead: its pole of the breaker, or the hot was lost on the way.");
+                    list.push((own, Probe::between(Function::AcVolts, &self.name(l2), &self.name(n), stand.clone())));
+                }
+                let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(l2), stand);
+                let limit = self.hot_to_hot(&probe, s.volts);
+                let words = format!("{} to {}", self.name(l), self.name(l2));
+                let both = test("hots", format!("{title} on {from}: hot to hot"), words, limit, "Twice the voltage where the hots are opposite, none where they are one hot twice: another value is a lost hot, or a leg landed on the other.");
+                list.push((both, probe));
+            }
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+
+    /// What may stand between two hots: twice the voltage of one, or nothing, as the trace has it.
+    pub(super) fn hot_to_hot(&self, probe: &Probe, volts: f64) -> Band {
+        match self.world.read(probe) {
+            Some(v) if v > DEAD_V => band(2.0 * volts * 0.9, 2.0 * volts * 1.1, "opposite hots, as traced"),
+            _ => band(0.0, DEAD_V, "one hot twice or a dead one, as traced"),
         }
     }
 
@@ -196,15 +257,23 @@ impl<'a> Planner<'a> {
         let both = states.iter().find(|s| runs(s, SourceKind::Shore) && runs(s, SourceKind::Inverter));
         let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery);
         if let (Some(state), Some(bank)) = (both, bank) {
-            let Some(other) = net.beyond(bank.plus).next() else { return };
+            let leads = self.into_bank(bank);
+            if leads.is_empty() {
+                return;
+            }
             let stand = crate::measure::Stand { dark: true, ..Self::standing(&state.setting.controls) };
-            let probe = Probe::between(Function::DcAmps, &self.name(other), &self.name(bank.plus), stand);
+            let words: Vec<String> = leads.iter().map(|(other, post)| format!("{other} towards {post}")).collect();
+            let probe = Probe { function: Function::DcAmps, leads, stand };
             let bank = self.ctx.id(bank.piece).to_owned();
             let test = Test {
                 id: format!("into:{bank}:{id}"),
                 phase: Phase::Shore,
                 title: format!("Current goes into {bank} on shore with the inverter on and nothing else"),
-                terminals: format!("{} towards {}", self.name(other), probe.leads[0].1),
+                // A clamp on one of several leads shows the charger's current and not the inverter's.
+                terminals: match &words[..] {
+                    [one] => one.clone(),
+                    many => format!("the clamp round all of these together, or their sum: {}", many.join("; ")),
+                },
                 state: format!("{}, no sun, {bank} not full", state.describe(net)),
                 tools: &[Tool::DcClamp],
                 unit: "A",
@@ -218,6 +287,26 @@ impl<'a> Planner<'a> {
             };
             self.measured(test, probe);
         }
+    }
+
+    /// Every conductor on the positive posts of a bank but its own links, each with the end beyond and the post: their sum is
+    /// what the bank takes, whatever lies on which lead.
+    pub(super) fn into_bank(&self, bank: &crate::network::Source) -> Vec<(String, String)> {
+        let net = &self.audit.net;
+        let posts: Vec<usize> = std::iter::once(bank.plus)
+            .chain(net.stores.iter().filter(|s| s.piece == bank.piece).map(|s| s.plus))
+            .collect();
+        let mut list: Vec<(String, String)> = Vec::new();
+        for &post in &posts {
+            for other in net.beyond(post).filter(|o| !posts.contains(o)) {
+                let lead = (self.name(other), self.name(post));
+                // A clamp between two terminals takes all conductors that join them.
+                if !list.contains(&lead) {
+                    list.push(lead);
+                }
+            }
+        }
+        list
     }
 
     /// An outlet that this source should not feed.
@@ -285,7 +374,10 @@ impl<'a> Planner<'a> {
         let net = &audit.net;
         let alone = |s: &&State| {
             s.live.active[source]
-                && net.sources.iter().enumerate().all(|(i, o)| i == source || !o.kind.is_ac() || !s.live.active[i])
+                // The second hot of the same output runs with it.
+                && net.sources.iter().enumerate().all(|(i, o)| {
+                    o.piece == net.sources[source].piece || !o.kind.is_ac() || !s.live.active[i]
+                })
         };
         let states = || audit.states.states.iter().filter(alone);
         // Where it feeds nothing here as traced, the state in which it feeds most is the one to prove that in.

@@ -74,19 +74,17 @@ impl Planner<'_> {
                     tools: &[Tool::TrueRms],
                     unit: "V",
                     predicted: None,
-                    limit: band(
-                        0.0,
-                        2.1 * s.volts,
-                        "recorded: which of the two it is decides what its shared neutrals carry",
-                    ),
-                    meaning: "Both hots in phase add up in a shared neutral; opposite ones leave the difference."
+                    limit: band(0.0, 0.0, ""),
+                    meaning: "Not as traced: both hots in phase add up in a shared neutral, opposite ones leave the difference."
                         .to_owned(),
                     minutes: 1,
                     parts: None,
                     probe: None,
                 };
                 let stand = Stand { controls: state.setting.controls.clone(), ..Stand::default() };
-                list.push((test, Probe::between(Function::AcVolts, &self.name(a), &self.name(b), stand)));
+                let probe = Probe::between(Function::AcVolts, &self.name(a), &self.name(b), stand);
+                let test = Test { limit: self.hot_to_hot(&probe, s.volts), ..test };
+                list.push((test, probe));
             }
         }
         for (test, probe) in list {
