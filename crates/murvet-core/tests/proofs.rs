@@ -8,7 +8,7 @@ use common::judge as audited;
 use murvet_core::audit::Audit;
 use murvet_core::measure::{Fault, World};
 use murvet_core::profiles::ProfileId::{EuUk, NaRv};
-use murvet_core::readings::{Outcome, Test, judge, plan};
+use murvet_core::readings::{Outcome, Test, judge, make_safe, plan};
 
 fn test_of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
     let ids: Vec<&str> = tests.iter().map(|t| t.id.as_str()).collect();
@@ -114,8 +114,17 @@ fn every_hot_of_two_has_its_tests() {
     let audit = rig("two-hot");
     let tests = plan(&audit);
     for id in [
-        "outlet:shore:a", "outlet:shore:b", "outlet:shore:k", "outlet2:shore:k", "outlet-ne:shore:a", "outlet-ne:shore:b",
-        "hots:shore:k", "hots:shore:dryer", "legs:shore:p", "supply-volts2:shore", "supply-hots:shore",
+        "outlet:shore:a",
+        "outlet:shore:b",
+        "outlet:shore:k",
+        "outlet2:shore:k",
+        "outlet-ne:shore:a",
+        "outlet-ne:shore:b",
+        "hots:shore:k",
+        "hots:shore:dryer",
+        "legs:shore:p",
+        "supply-volts2:shore",
+        "supply-hots:shore",
     ] {
         test_of(&tests, id);
     }
@@ -131,4 +140,58 @@ fn every_hot_of_two_has_its_tests() {
     let lost = [Fault::Open { wire: "W1.L2".to_owned() }];
     assert_eq!(outcome(&audit, "outlet:shore:b", &lost), Outcome::Fail);
     assert_eq!(outcome(&audit, "legs:shore:p", &lost), Outcome::Fail);
+}
+
+/// The isolation step of a battery, in words.
+fn off(text: &str, id: &str) -> String {
+    let steps = make_safe(&audited(text, EuUk));
+    let ids: Vec<&str> = steps.iter().map(|s| s.id.as_str()).collect();
+    let step = steps.iter().find(|s| s.id == id).unwrap_or_else(|| panic!("no {id} in {ids:?}"));
+    format!("{}. {}", step.title, step.note)
+}
+
+#[test]
+fn a_battery_is_taken_off_by_the_switch_that_parts_it_and_by_no_other() {
+    let rig = |main: &str, more: &str| {
+        format!(
+            "place bay: bay \"bench\"\ninlet shore: 230V 16A\nisolator cord in bay: 20A 2-pole \"Cord switch\"\npanel p: 2-pole main 16A rcd 30mA, way o 16A\nsocket o\ncable W1 3x2.5mm2 1m shore -> cord\ncable W2 3x2.5mm2 1m cord -> p.main\ncable W3 3x2.5mm2 1m p.o -> o\narray pv: 5A 22V\nisolator sun: 20A\ncontroller k: 10A 50V\nrun pv.+ : 2m 4mm2, sun, 1m 4mm2, k.pv+\nrun pv.- : 3m 4mm2, k.pv-\nbattery house in bay: lifepo4 12.8V 100Ah\ndc-load alarm: 1A vital\nbus pos\ndc-load l: 5A\nrun house.+ : 0.2m 16mm2, fuse F 60A class-t, 0.2m 16mm2, {main}pos\nrun F.out : 0.1m 1.5mm2, fuse A 3A blade, 1m 1.5mm2, alarm.+\nrun house.- : 1m 1.5mm2, alarm.-\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, 1m 2.5mm2, l.+\nrun house.- : 1m 16mm2, l.-\nrun k.bat+ : 0.3m 4mm2, fuse K 15A blade, 0.2m 4mm2, pos\nrun k.bat- : 0.5m 4mm2, house.-\n{more}"
+        )
+    };
+    // Its own switch by label and place; what is ahead of it by name, and nothing that is behind.
+    let with = off(&rig("isolator S in bay 100A \"Battery switch\", 0.2m 16mm2, ", ""), "bat:house");
+    assert!(with.contains("open Battery switch (bench)"), "{with}");
+    assert!(!with.contains("Cord switch") && !with.contains("sun") && !with.contains("minus lead"), "{with}");
+    assert!(with.contains("alarm") && with.contains('F') && !with.contains(", pos") && !with.contains(" G"), "{with}");
+    // None: neither that of the cord nor that of the array is the battery's.
+    let without = off(&rig("", ""), "bat:house");
+    assert!(without.contains("Take off the minus lead") && without.contains("No switch parts it"), "{without}");
+    // One to which nothing was traced is a question, and no isolator.
+    let unread = rig("", "isolator X in bay: \"Red key\"\n");
+    assert!(off(&unread, "ask:X").contains("Red key (bench)"));
+    assert!(off(&unread, "bat:house").contains("minus lead"));
+    // Several breakers on one post part it together; a contactor parts nothing.
+    let several = "battery house: lifepo4 12.8V 100Ah\ndc-load a: 5A\ndc-load b: 5A\nrun house.+ : 0.2m 4mm2, breaker B1 10A dc-rated, 1m 4mm2, a.+\nrun house.+ : 0.2m 4mm2, breaker B2 10A dc-rated, 1m 4mm2, b.+\nrun house.- : 1m 4mm2, a.-\nrun house.- : 1m 4mm2, b.-\n";
+    assert!(off(several, "bat:house").contains("open B1 and B2"), "{}", off(several, "bat:house"));
+    let contactor = several
+        .replace("breaker B1 10A dc-rated", "load-disconnect B1 10A")
+        .replace("breaker B2 10A dc-rated", "fuse B2 10A blade");
+    assert!(off(&contactor, "bat:house").contains("minus lead"));
+    // A switch in a negative that nothing goes round parts it as well.
+    let negative = "battery house: agm 12V 100Ah\ndc-load a: 5A\nrun house.+ : 0.2m 4mm2, fuse F 10A blade, 1m 4mm2, a.+\nrun house.- : 0.3m 4mm2, isolator N 50A, 1m 4mm2, a.-\n";
+    assert!(off(negative, "bat:house").contains("open N"));
+}
+
+#[test]
+fn dead_is_proven_at_every_terminal_that_a_hand_may_touch() {
+    let rig = "inlet shore: 120V 50A two-hot\npanel p: two-hot main 50A, way c 20A leg1, way spare 15A leg2\ncharger c: 30A 14.2V\ninverter inv: 600W dc 12V ac 120V bond-none isolated\noutlet o\nbattery house: lifepo4 12.8V 100Ah\nbus pos\ndcdc d: 20A 14.2V always isolated\nbattery start: agm 12V 80Ah starter\ncable W1 4x6AWG 90C 2m shore -> p.main\ncable W2 3x12AWG 1m p.c -> c\ncable W3 3x12AWG 1m inv -> o\ncable W4 3x14AWG ? p.spare -> ?\nrun house.+ : 0.2m 2AWG, fuse F 100A class-t, 0.2m 2AWG, isolator S 100A, pos\nrun pos : 0.5m 2AWG, inv.dc+\nrun house.- : 1m 2AWG, inv.dc-\nrun pos : 0.5m 8AWG, c.dc+\nrun house.- : 0.5m 8AWG, c.dc-\nrun pos : 0.5m 8AWG, d.out+\nrun house.- : 0.5m 8AWG, d.out-\nrun start.+ : 0.2m 8AWG, fuse T 40A terminal, 2m 8AWG, d.in+\nrun start.- : 2m 8AWG, d.in-\n";
+    let steps = make_safe(&audited(rig, NaRv));
+    let of = |id: &str| steps.iter().find(|s| s.id == id).unwrap_or_else(|| panic!("no {id}")).title.clone();
+    let (ac, dc, ends) = (of("prove-dead"), of("prove-dead-dc"), of("loose-ends"));
+    assert!(ac.contains("p: each hot to N, each hot to ground, N to ground, hot to hot"), "{ac}");
+    assert!(["c.ac", "inv.ac"].iter().all(|t| ac.contains(t)), "{ac}");
+    assert!(
+        ["bar pos", "inv: dc+ to dc-", "c: dc+ to dc-", "d: in+ to in-, out+ to out-"].iter().all(|t| dc.contains(t)),
+        "{dc}"
+    );
+    assert!(ends.contains("loose L of W4"), "{ends}");
 }

@@ -3,8 +3,8 @@
 use super::{Function, HEATER_W, Stand, World};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{
-    Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, charge_volts, full_volts, internal_ohm,
-    nominal_system, series_and_parallel,
+    Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, charge_volts, full_volts,
+    internal_ohm, nominal_system, series_and_parallel,
 };
 use crate::rig::Piece;
 use crate::states::{State, settle_at};
@@ -440,9 +440,12 @@ impl Circuit {
                 continue;
             }
             let (plus, minus) = (base.pad[s.plus], base.pad[s.minus]);
-            let held = emfs
-                .iter()
-                .find(|e| !e.battery && e.plus == plus && e.minus == minus && e.volts == held_volts(&world.rig.pieces[s.piece], s.volts));
+            let held = emfs.iter().find(|e| {
+                !e.battery
+                    && e.plus == plus
+                    && e.minus == minus
+                    && e.volts == held_volts(&world.rig.pieces[s.piece], s.volts)
+            });
             let fed = live.dc_side.fed.iter().find(|(p, m, _)| *p == plus && *m == minus).map(|f| f.2);
             let amps = held.map(|e| amps_of(e, &live.dc)).or(fed).unwrap_or(0.0);
             *list.entry(s.piece).or_default() += (amps * (live.dc.at[plus] - live.dc.at[minus])).max(0.0);

@@ -4,6 +4,7 @@
 mod circuits;
 mod fresh;
 mod owner;
+mod parting;
 mod plan;
 mod safe;
 mod sampled;

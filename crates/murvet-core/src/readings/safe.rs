@@ -1,5 +1,6 @@
 //! The steps that make this rig safe to touch, in order.
 
+use super::parting::{batteries, loose_ends, parting, points, unread};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::rig::Piece;
@@ -103,30 +104,58 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         };
         step(&format!("pv:{}", p.id), format!("Isolate {}{} before the battery{by}", p.title(), place(p)), note);
     }
-    for p in of(Kind::Battery) {
-        let isolated = rig.pieces.iter().any(|s| s.kind == Kind::Isolator && s.status.present());
-        let (title, note) = if isolated {
-            (format!("Open the isolator of {}{}", p.title(), place(p)), "What is ahead of the isolator stays live.")
-        } else {
-            (
-                format!("Take off the minus lead of {}{} first", p.title(), place(p)),
-                "There is no isolator: insulated tools, rings off.",
-            )
+    for p in unread(audit) {
+        step(
+            &format!("ask:{}", p.id),
+            format!("Find out what {}{} takes off", p.title(), place(p)),
+            "Nothing was traced to it: until that is known it counts as no isolator.",
+        );
+    }
+    for s in batteries(audit) {
+        let p = &rig.pieces[s.piece];
+        let parting = parting(audit, s);
+        let named = |list: &[usize]| {
+            let words = list.iter().map(|i| format!("{}{}", rig.pieces[*i].title(), place(&rig.pieces[*i])));
+            words.collect::<Vec<_>>().join(" and ")
         };
-        step(&format!("bat:{}", p.id), title, note);
+        let live: Vec<&str> = parting.live.iter().map(|i| rig.pieces[*i].id.as_str()).collect();
+        let (title, note) = if parting.switches.is_empty() {
+            let on = if live.is_empty() { String::new() } else { format!(" On it until then: {}.", live.join(", ")) };
+            (
+                format!("Take off the minus lead of {}{} first, then its plus", p.title(), place(p)),
+                format!("No switch parts it: insulated tools, rings off.{on}"),
+            )
+        } else {
+            let past = if live.is_empty() {
+                "Its posts and the leads up to there stay live.".to_owned()
+            } else {
+                format!("Still live past it: its posts, the leads up to there, and {}.", live.join(", "))
+            };
+            (format!("Take {}{} off: open {}", p.title(), place(p), named(&parting.switches)), past)
+        };
+        step(&format!("bat:{}", p.id), title, &note);
+    }
+    let ends = loose_ends(audit);
+    if !ends.is_empty() {
+        step(
+            "loose-ends",
+            format!("Take out and keep the fuse of each live end that goes nowhere: {}", ends.join(", ")),
+            "A device that is only switched off is switched on again by somebody.",
+        );
     }
     step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
-    let mut points: Vec<String> = Vec::new();
-    for p in rig.pieces.iter().filter(|p| p.status.present()) {
-        match p.kind {
-            Kind::Panel => points.push(format!("{}: hot to N, hot to PE, N to PE", p.id)),
-            Kind::FuseBlock => points.push(format!("{}: in to -", p.id)),
-            Kind::Inverter | Kind::InverterCharger => points.push(format!("{}: dc+ to dc-", p.id)),
-            _ => {}
+    let (ac, dc) = points(audit);
+    for (id, points, note) in [
+        ("prove-dead", ac, "Alternating voltage, every pair: a reading to neutral alone misses a lost neutral."),
+        (
+            "prove-dead-dc",
+            dc,
+            "Direct voltage, both sides of everything that converts; capacitors stay charged for minutes.",
+        ),
+    ] {
+        if !points.is_empty() {
+            step(id, format!("Prove dead where the hand goes in: {}", points.join("; ")), note);
         }
-    }
-    if !points.is_empty() {
-        step("prove-dead", format!("Prove dead where the hand goes in: {}", points.join("; ")), "Test both AC and DC.");
     }
     step("prove-again", "Prove the tester again".to_owned(), "A dead tester shows a dead rig.");
     steps
@@ -145,7 +174,7 @@ fn array_switches(audit: &Audit, array: &str) -> Vec<String> {
         let Some(p) = node.piece.map(|p| &rig.pieces[p]) else { continue };
         // In the positive, or in a negative that only this array has.
         let shared = net.sources.iter().any(|s| s.kind != SourceKind::Array && part[s.minus] == part[n]);
-        if matches!(p.kind, Kind::Isolator | Kind::Breaker) && node.terminal == "in" && !shared {
+        if matches!(p.kind, Kind::Isolator | Kind::Breaker | Kind::DcSocket) && node.terminal == "in" && !shared {
             list.push(p.title().to_owned());
         }
     }

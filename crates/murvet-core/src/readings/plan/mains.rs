@@ -126,13 +126,25 @@ impl<'a> Planner<'a> {
                 if neutral && self.volts(state, l2, n) > 0.0 {
                     let limit = band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source);
                     let words = format!("second {} to neutral of {id}", profile.words.line);
-                    let own = test("outlet2", format!("{title} on {from}: volts of the second hot"), words, limit, "Dead: its pole of the breaker, or the hot was lost on the way.");
+                    let own = test(
+                        "outlet2",
+                        format!("{title} on {from}: volts of the second hot"),
+                        words,
+                        limit,
+                        "Dead: its pole of the breaker, or the hot was lost on the way.",
+                    );
                     list.push((own, Probe::between(Function::AcVolts, &self.name(l2), &self.name(n), stand.clone())));
                 }
                 let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(l2), stand);
                 let limit = self.hot_to_hot(&probe, s.volts);
                 let words = format!("{} to {}", self.name(l), self.name(l2));
-                let both = test("hots", format!("{title} on {from}: hot to hot"), words, limit, "Twice the voltage where the hots are opposite, none where they are one hot twice: another value is a lost hot, or a leg landed on the other.");
+                let both = test(
+                    "hots",
+                    format!("{title} on {from}: hot to hot"),
+                    words,
+                    limit,
+                    "Twice the voltage where the hots are opposite, none where they are one hot twice: another value is a lost hot, or a leg landed on the other.",
+                );
                 list.push((both, probe));
             }
         }
