@@ -2,6 +2,7 @@
 
 mod candidates;
 mod edit;
+mod forbidden;
 
 pub use candidates::candidates;
 pub use edit::{Edit, EditError, apply};
@@ -84,8 +85,11 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
     let opens: Vec<Finding> = before.opened_by(&after).cloned().collect();
     let closed = !new.contains(&finding.key());
     let grave: Vec<&Finding> = opens.iter().filter(|f| f.severity >= Severity::Soon).collect();
-    let accepted = closed && grave.is_empty();
-    let reason = if !closed {
+    let dangerous = forbidden::forbidden(rig, &candidate.edits, &after);
+    let accepted = closed && grave.is_empty() && dangerous.is_none();
+    let reason = if let Some(why) = dangerous {
+        why
+    } else if !closed {
         "It does not close the finding.".to_owned()
     } else if let Some(f) = grave.first() {
         format!("It opens another finding: {}", f.statement)
