@@ -8,7 +8,7 @@ use common::judge as audited;
 use murvet_core::audit::Audit;
 use murvet_core::measure::{Fault, World};
 use murvet_core::profiles::ProfileId::{EuUk, NaRv};
-use murvet_core::readings::{Outcome, Test, judge, make_safe, plan};
+use murvet_core::readings::{Outcome, Test, judge, make_safe, plan, uses};
 
 fn test_of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
     let ids: Vec<&str> = tests.iter().map(|t| t.id.as_str()).collect();
@@ -194,4 +194,34 @@ fn dead_is_proven_at_every_terminal_that_a_hand_may_touch() {
         "{dc}"
     );
     assert!(ends.contains("loose L of W4"), "{ends}");
+}
+
+#[test]
+fn a_use_is_barred_by_what_shows_in_its_own_states_and_is_reached_by_its_sources() {
+    let rig = |shore_way: &str, pv: &str, main: &str, rcd: &str| {
+        format!(
+            "chassis frame\ninlet shore: 230V 16A\ngenerator g: 230V 10A bond-fixed\nplug-changeover cord\npanel p: 2-pole main 16A {rcd}, way o 10A, way h 10A\nsocket o\nac-load heater: 1500W\ncable W1 3x2.5mm2 1m shore -> cord.a\ncable W2 3x2.5mm2 1m g -> cord.b\ncable W3 3x2.5mm2 1m cord -> p.main\ncable W4 3x2.5mm2 2m p.o -> o\ncable W5 {shore_way} 2m p.h -> heater\nrun p.PE : 0.5m 6mm2, frame\nbattery house: lifepo4 12.8V 100Ah\narray pv: 5A {pv}\nisolator sun: 20A\ncontroller k: 10A 50V\nrun pv.+ : 2m 4mm2, sun, 1m 4mm2, k.pv+\nrun pv.- : 3m 4mm2, k.pv-\nrun k.bat+ : 0.3m 4mm2, fuse K 15A class-t, 0.2m 4mm2, house.+\nrun k.bat- : 0.5m 4mm2, house.-\ndc-load l: 5A\nrun house.+ : 0.2m 4mm2, {main}isolator S 60A, 1m 4mm2, l.+\nrun house.- : 1m 4mm2, l.-\n"
+        )
+    };
+    let barred = |text: &str| -> Vec<&'static str> {
+        let audit = audited(text, EuUk);
+        let list = uses(&audit, &plan(&audit), |_| Some(true));
+        list.into_iter().filter(|u| !u.barred_by.is_empty()).map(|u| u.name).collect()
+    };
+    let (thick, fused, rcd) = ("3x2.5mm2", "fuse F 20A class-t, 0.2m 4mm2, ", "rcd 30mA");
+    assert_eq!(barred(&rig(thick, "22V", fused, rcd)), [""; 0]);
+    // A thin cable on mains is no matter of the sun's; it is live on the generator too.
+    assert_eq!(barred(&rig("3x0.75mm2", "22V", fused, rcd)), ["shore", "generator"]);
+    // Too many volts for the controller are the sun's alone.
+    assert_eq!(barred(&rig(thick, "60V", fused, rcd)), ["solar"]);
+    // An outlet without a residual-current device shows on shore first, and on the generator as well.
+    assert_eq!(barred(&rig(thick, "22V", fused, "")), ["shore", "generator"]);
+    // What is bare at the battery is live whatever runs; shore and generator here reach no battery.
+    assert_eq!(barred(&rig(thick, "22V", "", rcd)), ["solar"]);
+    // Not as predicted clears nothing, and an open proof of a loop leaves shore unproven.
+    let looped = rounds(false, false);
+    let tests = plan(&looped);
+    let open = uses(&looped, &tests, |t| (!t.id.starts_with("loop:")).then_some(true));
+    assert!(open.iter().find(|u| u.name == "shore").is_some_and(|u| u.missing > 0));
+    assert!(!Outcome::clears(Outcome::Differs.words()) && Outcome::clears(Outcome::Pass.words()));
 }

@@ -2,8 +2,11 @@
 
 use super::Test;
 use crate::audit::Audit;
-use crate::catalogue::SourceKind;
-use crate::rules::{Finding, Severity};
+use crate::catalogue::{Role, SourceKind};
+use crate::network::What;
+use crate::rules::{Context, Finding, RULES, Severity};
+use crate::states::{Exploration, Explored, Live, State};
+use std::collections::BTreeSet;
 
 /// One way of using the rig, and what stands against it.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -32,15 +35,38 @@ const USES: [(&str, SourceKind); 6] = [
 ///
 /// A use is cleared by passed tests alone: a rig in which nothing was found and nothing was measured is
 /// not proven.
+///
+/// Complexity: one audit by the states of each use.
 pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool>) -> Vec<Use> {
     let there = |kind: SourceKind| audit.net.sources.iter().any(|s| s.kind == kind);
+    let everywhere = found_in(audit, |_| true);
+    // By the states in which a source runs alone. What shows only while two run together bars both.
+    let alone: Vec<(SourceKind, BTreeSet<String>)> = USES
+        .into_iter()
+        .filter(|(_, kind)| there(*kind))
+        .map(|(_, kind)| (kind, found_in(audit, |s| runs(audit, s, kind) && !others(audit, s, kind))))
+        .collect();
     let of = |(name, kind)| {
-        let numbered = audit.findings.iter().enumerate();
         let own: Vec<&Test> = tests.iter().filter(|t| concerns(audit, t, kind)).collect();
+        let states: Vec<&State> = audit.states.states.iter().filter(|s| runs(audit, s, kind)).collect();
+        let mut here = found_in(audit, |s| runs(audit, s, kind));
+        let by_itself = |key: &String| alone.iter().any(|(k, list)| *k == kind && list.contains(key));
+        let by_another = |key: &String| alone.iter().any(|(k, list)| *k != kind && list.contains(key));
+        here.retain(|key| by_itself(key) || !by_another(key));
+        let play: Vec<Play> = states.iter().map(|s| Play::of(audit, s, kind)).collect();
+        let bars = |f: &Finding| {
+            // What only an answer to something unseen brings about is in no audit of the rig as it is shown.
+            let shows = here.contains(&f.key()) || !everywhere.contains(&f.key());
+            let nodes = subject_nodes(audit, f);
+            f.severity >= Severity::BeforeUse
+                && shows
+                && (nodes.is_empty() || play.iter().any(|p| nodes.iter().any(|n| p.has(audit, *n))))
+        };
+        let numbered = audit.findings.iter().enumerate();
         Use {
             name,
             barred_by: numbered
-                .filter(|(_, f)| bars(audit, f, kind))
+                .filter(|(_, f)| bars(f))
                 .map(|(n, f)| format!("{} {}", n + 1, f.rule().hazard.words()))
                 .collect(),
             failed: own.iter().filter(|t| passed(t) == Some(false)).map(|t| t.title.clone()).collect(),
@@ -51,31 +77,114 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
     USES.into_iter().filter(|(_, kind)| there(*kind)).map(of).collect()
 }
 
-/// A finding that stands as parked bars every use; any other bars the uses whose source it names or whose
-/// source runs in the state where it shows.
-fn bars(audit: &Audit, f: &Finding, kind: SourceKind) -> bool {
-    if f.severity < Severity::BeforeUse {
-        return false;
-    }
-    let net = &audit.net;
-    let ctx = audit.context();
-    let state = audit.states.states.iter().find(|s| s.way == f.way);
-    let running =
-        |s: &crate::states::State| net.sources.iter().enumerate().any(|(i, x)| x.kind == kind && s.live.active[i]);
-    let named = net.sources.iter().filter(|s| s.kind == kind).any(|s| {
-        let words = ctx.piece_words(s.piece);
-        f.pieces.contains(&audit.assumed.pieces[s.piece].id) || f.evidence.iter().any(|e| e.contains(&words))
-    });
-    // Light is there in every state, so a state says nothing about use on solar alone.
-    let there = kind != SourceKind::Array && state.is_none_or(running);
-    f.way.is_empty() || named || there
+/// Whether a source of a kind runs in a state. Light is there in every state.
+fn runs(audit: &Audit, state: &State, kind: SourceKind) -> bool {
+    audit.net.sources.iter().enumerate().any(|(i, s)| s.kind == kind && state.live.active[i])
 }
 
-/// Whether a test must have passed before this source is used.
+/// Whether a source of another use runs in a state; an array beside it is none, for nobody switches the light on.
+fn others(audit: &Audit, state: &State, kind: SourceKind) -> bool {
+    USES.iter().any(|(_, other)| *other != kind && *other != SourceKind::Array && runs(audit, state, *other))
+}
+
+/// Keys of what is found when only some states can be reached.
+fn found_in(audit: &Audit, wanted: impl Fn(&State) -> bool) -> BTreeSet<String> {
+    let of = |list: &[State]| list.iter().filter(|s| wanted(s)).cloned().collect::<Vec<State>>();
+    let some = Exploration {
+        states: of(&audit.states.states),
+        passing: of(&audit.states.passing),
+        oscillations: Vec::new(),
+        complete: audit.states.complete,
+    };
+    if some.states.is_empty() {
+        return BTreeSet::new();
+    }
+    let explored = Explored::from(some);
+    let ctx = Context::new(&audit.assumed, &audit.rules, &audit.net, &explored);
+    RULES.iter().flat_map(|(_, find)| find(&ctx)).map(|f| f.key()).collect()
+}
+
+/// What a use puts under voltage or draws on in one state: the parts that its sources reach, what they charge through
+/// converters, and the bank that an inverter takes its power from.
+struct Play<'a> {
+    live: &'a Live,
+    parts: Vec<u32>,
+    metals: Vec<u32>,
+}
+
+impl<'a> Play<'a> {
+    fn of(audit: &Audit, state: &'a State, kind: SourceKind) -> Play<'a> {
+        let net = &audit.net;
+        let live = &state.live;
+        let mut play = Play { live, parts: Vec::new(), metals: Vec::new() };
+        let mut list: Vec<usize> =
+            (0..net.sources.len()).filter(|&i| net.sources[i].kind == kind && live.active[i]).collect();
+        let mut at = 0;
+        while let Some(&i) = list.get(at) {
+            at += 1;
+            let s = &net.sources[i];
+            play.add(s.plus, s.minus);
+            if let Some((plus, minus)) = s.input.filter(|_| s.kind == SourceKind::Inverter) {
+                play.add(plus, minus);
+            }
+            for (o, other) in net.sources.iter().enumerate().filter(|(o, _)| live.active[*o]) {
+                let fed = other.input.is_some_and(|(plus, _)| play.parts.contains(&live.part[plus]));
+                // A store that is charged is in play with all that hangs on it; an inverter on it is a use of its own.
+                if fed && other.kind != SourceKind::Inverter && !list.contains(&o) {
+                    list.push(o);
+                }
+            }
+        }
+        play
+    }
+
+    fn add(&mut self, plus: usize, minus: usize) {
+        self.parts.push(self.live.part[plus]);
+        self.metals.push(self.live.metal[minus]);
+    }
+
+    /// Whether a node takes part: one of the live side by what it is joined to, one of the way back by its metal.
+    fn has(&self, audit: &Audit, node: usize) -> bool {
+        match audit.net.nodes[node].duty {
+            Role::Minus | Role::Neutral | Role::Earth => self.metals.contains(&self.live.metal[node]),
+            _ => self.parts.contains(&self.live.part[node]),
+        }
+    }
+}
+
+/// The nodes that a finding is about: ends of its conductors, else terminals of its subject, else of the pieces it names. Of a
+/// piece those of the live side, where it has any: a common negative says nothing about which source reaches it.
+fn subject_nodes(audit: &Audit, f: &Finding) -> Vec<usize> {
+    let net = &audit.net;
+    let of_wires: Vec<usize> = net
+        .edges
+        .iter()
+        .filter(|e| matches!(e.what, What::Wire(w) if f.wires.contains(&net.wires[w].spot)))
+        .flat_map(|e| [e.a, e.b])
+        .collect();
+    if !of_wires.is_empty() {
+        return of_wires;
+    }
+    let of_piece = |id: &str| -> Vec<usize> {
+        let own = |n: &usize| net.nodes[*n].piece.is_some_and(|p| audit.assumed.pieces[p].id == id);
+        let all: Vec<usize> = (0..net.nodes.len()).filter(own).collect();
+        let back = |n: &usize| matches!(net.nodes[*n].duty, Role::Minus | Role::Neutral | Role::Earth);
+        let live: Vec<usize> = all.iter().copied().filter(|n| !back(n)).collect();
+        if live.is_empty() { all } else { live }
+    };
+    let own: Vec<usize> = f.subject.split('>').flat_map(of_piece).collect();
+    if own.is_empty() { f.pieces.iter().flat_map(|p| of_piece(p)).collect() } else { own }
+}
+
+/// Whether a test must have passed before this source is used: those of the source itself, those of the phase in which it
+/// runs, and the proofs of a loop for shore as well, for it is on shore that a loop hides.
 fn concerns(audit: &Audit, test: &Test, kind: SourceKind) -> bool {
     let mut parts = test.id.split(':');
     match (parts.next().unwrap_or_default(), parts.next()) {
-        ("skin" | "supply-volts" | "supply-ne", _) => kind == SourceKind::Shore,
+        ("skin" | "supply-volts" | "supply-volts2" | "supply-hots" | "supply-ne" | "fed" | "into", _) => {
+            kind == SourceKind::Shore
+        }
+        ("loop", _) => matches!(kind, SourceKind::Shore | SourceKind::Inverter),
         ("earth" | "n-e" | "rcd", _) => kind.is_ac(),
         // What it takes while idle empties a bank and hurts nobody.
         ("idle", _) => false,
