@@ -15,6 +15,7 @@
 //! Murvet advises. Local code and licensed practice decide.
 
 mod apart;
+pub mod at_hand;
 pub mod audit;
 pub mod audit_report;
 pub mod bench;
@@ -48,6 +49,11 @@ pub fn schema(what: &str) -> Option<String> {
     let schema = match what {
         "rig" => schemars::schema_for!(rig::Rig),
         "audit" => schemars::schema_for!(audit_report::AuditReport),
+        "isolate" => schemars::schema_for!(at_hand::IsolationReport),
+        "plan" => schemars::schema_for!(at_hand::PlanReport),
+        "repairs" => schemars::schema_for!(at_hand::RepairsReport),
+        "uses" => schemars::schema_for!(at_hand::UsesReport),
+        "diagnose" => schemars::schema_for!(at_hand::DiagnosisReport),
         _ => return None,
     };
     serde_json::to_string_pretty(&schema).ok()

@@ -86,6 +86,11 @@ fn the_published_schemas_are_current() {
     for (what, file) in [
         ("rig", include_str!("../../../docs/rig.schema.json")),
         ("audit", include_str!("../../../docs/audit.schema.json")),
+        ("isolate", include_str!("../../../docs/isolate.schema.json")),
+        ("plan", include_str!("../../../docs/plan.schema.json")),
+        ("repairs", include_str!("../../../docs/repairs.schema.json")),
+        ("uses", include_str!("../../../docs/uses.schema.json")),
+        ("diagnose", include_str!("../../../docs/diagnose.schema.json")),
     ] {
         let current = murvet_core::schema(what).as_deref() == Some(file.trim_end());
         assert!(current, "run: murvet schema {what} > docs/{what}.schema.json");

@@ -42,12 +42,18 @@ pub(crate) fn read(file: &Path) -> Result<Rig, Vec<String>> {
     }
 }
 
+/// The profile that was asked for by its word.
+pub(crate) fn profile_of(word: Option<&str>) -> Result<Option<ProfileId>, String> {
+    let Some(word) = word else { return Ok(None) };
+    let unknown = || format!("\"{word}\" is no profile; expected na-rv, eu-uk or au-nz");
+    ProfileId::parse(word).map(Some).ok_or_else(unknown)
+}
+
 /// `murvet audit`.
 pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCode {
-    let asked = match profile.map(|p| (p, ProfileId::parse(p))) {
-        None => None,
-        Some((_, Some(profile))) => Some(profile),
-        Some((word, None)) => return complain(&[format!("\"{word}\" is no profile; expected na-rv, eu-uk or au-nz")]),
+    let asked = match profile_of(profile) {
+        Ok(asked) => asked,
+        Err(line) => return complain(&[line]),
     };
     if !["text", "json"].contains(&format) {
         return complain(&[format!("\"{format}\" is no format; expected text or json")]);
@@ -131,6 +137,8 @@ pub(crate) fn schema(what: &str) -> ExitCode {
             println!("{text}");
             ExitCode::SUCCESS
         }
-        None => complain(&[format!("\"{what}\" has no schema; expected rig or audit")]),
+        None => complain(&[format!(
+            "\"{what}\" has no schema; expected rig, audit, isolate, plan, repairs, uses or diagnose"
+        )]),
     }
 }

@@ -1,5 +1,6 @@
 //! The `murvet` program.
 
+mod at_hand;
 mod audit_file;
 mod demo;
 mod simulate;
@@ -48,6 +49,16 @@ enum Command {
         #[arg(long)]
         no_sun: bool,
     },
+    /// The steps that make a rig safe to touch: what takes each source off, what stays live, where dead is proven.
+    Isolate(AtHand),
+    /// The test plan in the order of work: terminals, state, what is expected and what is acceptable.
+    Plan(AtHand),
+    /// The repairs of every finding, each tried on a copy.
+    Repairs(AtHand),
+    /// What may be used, by the findings and by readings.
+    Uses(AtHand),
+    /// What explains readings, and what to measure next.
+    Diagnose(AtHand),
     /// Print the page of rules, remarks and what each of them finds.
     Rules,
     /// Write a rig in another form.
@@ -80,15 +91,30 @@ enum Command {
         /// The downloaded record.
         file: PathBuf,
     },
-    /// Print the JSON schema of a rig or of an audit.
+    /// Print the JSON schema of a rig or of a report.
     Schema {
-        /// rig or audit.
+        /// rig, audit, isolate, plan, repairs, uses or diagnose.
         what: String,
     },
     /// Serve the application over the database in DATABASE_URL.
     Serve(Listen),
     /// Load the demo world if the database is empty, then serve.
     Demo(Listen),
+}
+
+#[derive(clap::Args)]
+struct AtHand {
+    /// The file; `-` reads standard input.
+    file: PathBuf,
+    /// Readings, a line each: test,value. The names of the tests stand in the plan; `over` is over range.
+    #[arg(long)]
+    readings: Option<PathBuf>,
+    /// Profile: na-rv, eu-uk or au-nz. Without it the rig's own, else na-rv.
+    #[arg(long)]
+    profile: Option<String>,
+    /// text or json.
+    #[arg(long, default_value = "text")]
+    format: String,
 }
 
 #[derive(clap::Args)]
@@ -116,6 +142,11 @@ fn main() -> ExitCode {
         Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
         Command::Export { file, format } => audit_file::export(&file, &format),
         Command::Running { file, on, with, no_sun } => audit_file::running(&file, &on, &with, !no_sun),
+        Command::Isolate(a) => at_hand::isolate(&a),
+        Command::Plan(a) => at_hand::plan(&a),
+        Command::Repairs(a) => at_hand::repairs(&a),
+        Command::Uses(a) => at_hand::uses(&a),
+        Command::Diagnose(a) => at_hand::diagnose(&a),
         Command::Rules => {
             print!("{}", murvet_core::rules::page());
             ExitCode::SUCCESS

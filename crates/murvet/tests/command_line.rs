@@ -160,3 +160,51 @@ fn what_is_on_is_told_with_what_opens_first() {
         assert!(out.status.code() == Some(2) && said.contains(words), "{said}");
     }
 }
+
+#[test]
+fn what_is_done_at_the_rig_is_told_by_a_rig_and_its_readings_alone() {
+    let faulty = include_str!("../demo/heron.rig");
+    let json = |arguments: &[&str]| -> Value {
+        let out = murvet(&[arguments, &["--format", "json"]].concat(), faulty);
+        assert_eq!(out.status.code(), Some(0), "{arguments:?}: {}", String::from_utf8_lossy(&out.stderr));
+        serde_json::from_slice(&out.stdout).expect("JSON")
+    };
+    let steps = json(&["isolate", "-"]);
+    let battery = steps["steps"].as_array().and_then(|l| l.iter().find(|s| s["id"] == "bat:house")).expect("its step");
+    assert!(battery["title"].as_str().is_some_and(|t| t.contains("open main-switch")), "{battery}");
+    let plan = json(&["plan", "-"]);
+    let tests = plan["tests"].as_array().expect("tests");
+    let minutes: u64 = tests.iter().filter_map(|t| t["minutes"].as_u64()).sum();
+    assert_eq!(plan["minutes"].as_u64(), Some(minutes));
+    // Every finding has a repair that may be done, or the reason why none is proposed.
+    let repairs = json(&["repairs", "-"]);
+    for f in repairs["findings"].as_array().expect("findings") {
+        let accepted = f["repairs"].as_array().is_some_and(|l| l.iter().any(|r| r["accepted"] == true));
+        assert_ne!(accepted, f["none_because"].is_string(), "{f}");
+    }
+    // Readings by the names of the plan: one that fails bars its use and asks for an explanation; a wrong name is answered.
+    let folder = std::env::temp_dir().join(format!("murvet-readings-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).expect("made");
+    let (good, bad) = (folder.join("good.csv"), folder.join("bad.csv"));
+    std::fs::write(&good, "test,value\nloop:inverter:conv,120\nsupply-volts:shore,121\n").expect("written");
+    std::fs::write(&bad, "lop:inverter:conv,120\n").expect("written");
+    let read = |file: &std::path::Path| file.to_str().expect("a name").to_owned();
+    let uses = json(&["uses", "-", "--readings", &read(&good)]);
+    let of = |name: &str| {
+        uses["uses"].as_array().and_then(|l| l.iter().find(|u| u["name"] == name)).expect("the use").clone()
+    };
+    assert!(of("inverter")["failed"].as_array().is_some_and(|l| l.len() == 1), "{uses}");
+    let found = json(&["diagnose", "-", "--readings", &read(&good)]);
+    assert!(
+        found["readings"].as_array().is_some_and(|l| l[0]["outcome"] == "fail" && l[1]["outcome"] == "pass"),
+        "{found}"
+    );
+    let wrong = murvet(&["uses", "-", "--readings", &read(&bad)], faulty);
+    assert_eq!(wrong.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&wrong.stderr).contains("did you mean \"loop:inverter:conv\""));
+    std::fs::remove_dir_all(&folder).expect("removed");
+    for command in ["isolate", "plan", "repairs", "uses", "diagnose"] {
+        assert_eq!(murvet(&["schema", command], "").status.code(), Some(0), "{command}");
+        assert!(!murvet(&[command, "-"], faulty).stdout.is_empty(), "{command}");
+    }
+}

@@ -269,7 +269,7 @@ impl<'a> Planner<'a> {
         let both = states.iter().find(|s| runs(s, SourceKind::Shore) && runs(s, SourceKind::Inverter));
         let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery);
         if let (Some(state), Some(bank)) = (both, bank) {
-            let leads = self.into_bank(bank);
+            let leads = self.leads_of_bank(bank);
             if leads.is_empty() {
                 return;
             }
@@ -303,7 +303,7 @@ impl<'a> Planner<'a> {
 
     /// Every conductor on the positive posts of a bank but its own links, each with the end beyond and the post: their sum is
     /// what the bank takes, whatever lies on which lead.
-    pub(super) fn into_bank(&self, bank: &crate::network::Source) -> Vec<(String, String)> {
+    pub(super) fn leads_of_bank(&self, bank: &crate::network::Source) -> Vec<(String, String)> {
         let net = &self.audit.net;
         let posts: Vec<usize> = std::iter::once(bank.plus)
             .chain(net.stores.iter().filter(|s| s.piece == bank.piece).map(|s| s.plus))

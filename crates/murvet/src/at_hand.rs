@@ -1,0 +1,83 @@
+//! What is done at the rig, from the command line: isolation steps, plan, repairs, uses, diagnosis.
+
+use crate::AtHand;
+use crate::audit_file::{complain, profile_of, read};
+use murvet_core::at_hand::{diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by};
+use murvet_core::audit::{Audit, audit, choose_profile};
+use murvet_core::rig::Rig;
+use serde::Serialize;
+use std::process::ExitCode;
+
+/// Reads what was asked for and audits it.
+fn audited(asked: &AtHand) -> Result<(Rig, Audit), Vec<String>> {
+    let profile = profile_of(asked.profile.as_deref()).map_err(|e| vec![e])?;
+    if !["text", "json"].contains(&asked.format.as_str()) {
+        return Err(vec![format!("\"{}\" is no format; expected text or json", asked.format)]);
+    }
+    let rig = read(&asked.file)?;
+    let audit = audit(&rig, choose_profile(&rig, profile));
+    Ok((rig, audit))
+}
+
+/// The readings of the file that was named, none without one.
+fn readings(asked: &AtHand) -> Result<Vec<(String, f64)>, Vec<String>> {
+    let Some(file) = &asked.readings else { return Ok(Vec::new()) };
+    let named = |e: String| vec![format!("{}: {e}", file.display())];
+    readings_of(&std::fs::read_to_string(file).map_err(|e| named(e.to_string()))?).map_err(named)
+}
+
+fn told<R: Serialize>(asked: &AtHand, report: &R, text: impl Fn(&R) -> String) -> ExitCode {
+    if asked.format == "text" {
+        print!("{}", text(report));
+        return ExitCode::SUCCESS;
+    }
+    match serde_json::to_string_pretty(report) {
+        Ok(json) => {
+            println!("{json}");
+            ExitCode::SUCCESS
+        }
+        Err(e) => complain(&[e.to_string()]),
+    }
+}
+
+/// `murvet isolate`.
+pub(crate) fn isolate(asked: &AtHand) -> ExitCode {
+    match audited(asked) {
+        Ok((_, audit)) => told(asked, &isolation(&audit), |r| r.text()),
+        Err(lines) => complain(&lines),
+    }
+}
+
+/// `murvet plan`.
+pub(crate) fn plan(asked: &AtHand) -> ExitCode {
+    match audited(asked) {
+        Ok((_, audit)) => told(asked, &test_plan(&audit), |r| r.text()),
+        Err(lines) => complain(&lines),
+    }
+}
+
+/// `murvet repairs`.
+pub(crate) fn repairs(asked: &AtHand) -> ExitCode {
+    match audited(asked) {
+        Ok((rig, audit)) => told(asked, &tried(&rig, &audit), |r| r.text()),
+        Err(lines) => complain(&lines),
+    }
+}
+
+/// `murvet uses`.
+pub(crate) fn uses(asked: &AtHand) -> ExitCode {
+    let report = audited(asked).and_then(|(_, audit)| uses_by(&audit, &readings(asked)?).map_err(|e| vec![e]));
+    match report {
+        Ok(report) => told(asked, &report, |r| r.text()),
+        Err(lines) => complain(&lines),
+    }
+}
+
+/// `murvet diagnose`.
+pub(crate) fn diagnose(asked: &AtHand) -> ExitCode {
+    let report = audited(asked).and_then(|(_, audit)| diagnosis(&audit, &readings(asked)?).map_err(|e| vec![e]));
+    match report {
+        Ok(report) => told(asked, &report, |r| r.text()),
+        Err(lines) => complain(&lines),
+    }
+}
