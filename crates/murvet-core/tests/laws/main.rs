@@ -1,6 +1,7 @@
 //! Laws that hold over every rig: nothing hides, form is nothing, corners, physics. Rigs are random and realistic; an
 //! independent judge says which conductors are unprotected.
 
+mod at_the_rig;
 #[path = "../common/mod.rs"]
 mod common;
 mod form;

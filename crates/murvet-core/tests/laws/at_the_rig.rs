@@ -1,0 +1,130 @@
+//! Laws of the work at the rig, over generated rigs: what is expected and what is found agree, a repair that is accepted holds
+//! what it promises, and with the named switches open nothing but what is named stays on a battery.
+
+use super::common::judge;
+use super::rigs::sketch;
+use murvet_core::audit::{Audit, audit};
+use murvet_core::catalogue::{Kind, Role, SourceKind};
+use murvet_core::network::What;
+use murvet_core::notation::{parse, print};
+use murvet_core::readings::{make_safe, plan};
+use murvet_core::remedies::{trials, why_none};
+use murvet_core::rules::{Finding, Severity};
+use std::collections::BTreeSet;
+
+/// Whether a finding is about what a test is about: a piece, a terminal or a conductor of it.
+fn about(f: &Finding, subject: &str) -> bool {
+    let piece = subject.split(['.', '-']).next().unwrap_or(subject);
+    let names = |text: &str| text == subject || text.split(['>', '.', ' ']).any(|w| w == subject || w == piece);
+    names(&f.subject) || f.subject.contains(subject) || f.pieces.iter().any(|p| names(p))
+}
+
+#[test]
+fn what_a_sound_meter_would_show_outside_a_limit_has_a_finding() {
+    let (mut rigs, mut tests, mut outside) = (0, 0, 0);
+    for seed in 0..120 {
+        let s = sketch(seed);
+        let audit = judge(&s.text(), s.profile);
+        rigs += 1;
+        for t in plan(&audit) {
+            let Some(p) = &t.predicted else { continue };
+            tests += 1;
+            if p.high >= t.limit.low && p.low <= t.limit.high {
+                continue;
+            }
+            outside += 1;
+            let mut names = t.id.split(':').skip(1);
+            let found = names.any(|n| audit.findings.iter().any(|f| about(f, n)));
+            assert!(found, "rig {seed}: {} is expected outside its limit, and nothing is found\n{}", t.id, s.text());
+        }
+    }
+    println!("{rigs} rigs, {tests} predictions, {outside} outside their limit, each with a finding");
+    assert!(tests > 1000, "{tests}");
+}
+
+#[test]
+fn a_repair_that_is_accepted_holds_what_it_promises() {
+    let (mut findings, mut accepted, mut rejected, mut reasons) = (0, 0, 0, 0);
+    for seed in 0..24 {
+        let s = sketch(seed);
+        let rig = parse(&s.text()).expect("parses");
+        let before = audit(&rig, s.profile);
+        for finding in before.findings.iter().filter(|f| f.severity > Severity::Advice).take(4) {
+            findings += 1;
+            let tried = trials(&rig, &before, finding);
+            if !tried.iter().any(|t| t.accepted) {
+                assert!(!why_none(finding).is_empty());
+                reasons += 1;
+            }
+            for trial in tried {
+                if !trial.accepted {
+                    rejected += 1;
+                    continue;
+                }
+                accepted += 1;
+                // Written down and read again, it is audited as the trial was.
+                let again = parse(&print(trial.rig.as_ref().expect("made"))).expect("parses");
+                let after = audit(&again, s.profile);
+                let title = &trial.candidate.title;
+                assert!(!title.contains("  ") && !title.contains("\"\""), "an empty name: {title}");
+                assert!(!after.findings.iter().any(|f| f.key() == finding.key()), "rig {seed}: {title} does not close");
+                for f in after.findings.iter().filter(|f| f.severity >= Severity::Soon) {
+                    let old = before.findings.iter().find(|b| b.key() == f.key());
+                    assert!(old.is_some_and(|b| b.severity >= f.severity), "rig {seed}: {title} opens {}", f.key());
+                }
+            }
+        }
+    }
+    println!("{findings} findings: {accepted} repairs accepted, {rejected} rejected, {reasons} with a reason why none");
+    assert!(accepted >= findings / 2, "{accepted} of {findings}");
+}
+
+/// What a battery's positive still reaches with these pieces open, walked edge by edge.
+fn reached(audit: &Audit, from: usize, open: &BTreeSet<&str>) -> BTreeSet<String> {
+    let net = &audit.net;
+    let own = |n: usize| net.nodes[n].piece.map(|p| audit.assumed.pieces[p].id.as_str());
+    let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Any);
+    let (mut seen, mut stack) = (BTreeSet::from([from]), vec![from]);
+    while let Some(node) = stack.pop() {
+        for e in &net.edges {
+            let parted = own(e.a).is_some_and(|a| own(e.b) == Some(a) && open.contains(a));
+            let bond = matches!(e.what, What::Bond { .. });
+            for (a, b) in [(e.a, e.b), (e.b, e.a)] {
+                if a == node && live(b) && !parted && !bond && seen.insert(b) {
+                    stack.push(b);
+                }
+            }
+        }
+    }
+    seen.into_iter().filter_map(own).map(str::to_owned).collect()
+}
+
+#[test]
+fn with_the_named_switches_open_only_what_is_named_stays_on_a_battery() {
+    let (mut batteries, mut parted) = (0, 0);
+    for seed in 0..200 {
+        let s = sketch(seed);
+        let audit = judge(&s.text(), s.profile);
+        let steps = make_safe(&audit);
+        for source in audit.net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
+            let id = &audit.assumed.pieces[source.piece].id;
+            let step = steps.iter().find(|s| s.id == format!("bat:{id}")).expect("each battery has its step");
+            batteries += 1;
+            let words = format!("{} {}", step.title, step.note).replace(['.', ',', ':'], " ");
+            let named: BTreeSet<&str> = words.split_whitespace().collect();
+            let Some((_, switches)) = step.title.split_once("open ") else {
+                assert!(step.title.contains("minus lead"), "{}", step.title);
+                continue;
+            };
+            parted += 1;
+            let open: BTreeSet<&str> = switches.split(" and ").collect();
+            for piece in reached(&audit, source.plus, &open) {
+                let kind = audit.assumed.piece(&piece).map(|p| p.kind);
+                let told = piece == *id || named.contains(piece.as_str()) || kind == Some(Kind::Chassis);
+                assert!(told, "rig {seed}: {piece} stays on {id} and is not named: {words}\n{}", s.text());
+            }
+        }
+    }
+    println!("{batteries} batteries, {parted} with a switch that parts them");
+    assert!(batteries > 200, "{batteries}");
+}
