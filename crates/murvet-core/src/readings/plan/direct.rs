@@ -6,6 +6,7 @@ use crate::measure::{Function, Probe, Stand};
 use crate::network::{battery_volts, nominal_system};
 use crate::readings::{Phase, Test, Tool};
 use crate::rules::drops;
+use crate::states::State;
 use crate::tables::table;
 use crate::units::Dimension;
 
@@ -243,6 +244,60 @@ impl Planner<'_> {
                 amps.state = format!("{}; the bank not full: an appliance on before, its stage noted", amps.state);
                 self.measured(amps, probe);
             }
+        }
+    }
+
+    /// Each combining relay while the engine runs: from post to post of the batteries it joins stands only what its path
+    /// loses. Across the relay alone nothing would be seen of a fuse that is open elsewhere on the way.
+    pub(super) fn combiners(&mut self) {
+        let net = &self.audit.net;
+        let Some(parked) = self.audit.states.states.first() else { return };
+        let mut list = Vec::new();
+        for i in self.pieces(Kind::Relay) {
+            let (Some(a), Some(b)) = (net.node(i, "in"), net.node(i, "out")) else { continue };
+            let bank = |n: usize| {
+                let mut all = net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
+                all.find(|s| parked.live.part[s.plus] == parked.live.part[n])
+            };
+            let (Some(from), Some(to)) = (bank(a), bank(b)) else { continue };
+            let joined = |s: &&State| s.live.part[a] == s.live.part[b];
+            let Some(state) = self.audit.states.states.iter().find(joined).filter(|_| from.piece != to.piece) else {
+                continue;
+            };
+            let id = self.ctx.id(i).to_owned();
+            let system = nominal_system(to.volts);
+            let test = Test {
+                id: format!("relay:{id}"),
+                phase: Phase::Charging,
+                title: format!(
+                    "From {} to {} over {id} while it is closed",
+                    self.ctx.id(from.piece),
+                    self.ctx.id(to.piece)
+                ),
+                terminals: format!(
+                    "{} to {} plus {} to {}",
+                    self.name(from.plus),
+                    self.name(to.plus),
+                    self.name(to.minus),
+                    self.name(from.minus)
+                ),
+                state: state.describe(net),
+                tools: &[Tool::Voltmeter],
+                unit: "V",
+                predicted: None,
+                limit: band(-0.08 * system, 0.08 * system, "common practice, no source"),
+                meaning: "It does not combine: a fuse or a joint of its path is open, or it gets no signal.".to_owned(),
+                minutes: 3,
+                parts: None,
+                probe: None,
+            };
+            let stand = Stand { dark: true, ..Self::standing(&state.setting.controls) };
+            // The return is on the way as well.
+            let leads = vec![(self.name(from.plus), self.name(to.plus)), (self.name(to.minus), self.name(from.minus))];
+            list.push((test, Probe { function: Function::DcVolts, leads, stand }));
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
         }
     }
 

@@ -50,6 +50,7 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.dc_drops();
     p.at_rest();
     p.charging();
+    p.combiners();
     p.paths();
     p.frequencies();
     p.legs();
