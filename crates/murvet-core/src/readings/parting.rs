@@ -84,24 +84,19 @@ pub(super) fn unread(audit: &Audit) -> Vec<&Piece> {
     switches.filter(|(i, _)| !landed(*i)).map(|(_, p)| p).collect()
 }
 
-/// The points of the AC side and of the DC side at which dead is proven, in words.
+/// The points of the AC side, by name, and of the DC side, with their pairs, at which dead is proven.
 pub(super) fn points(audit: &Audit) -> (Vec<String>, Vec<String>) {
     let (net, rig) = (&audit.net, &audit.assumed);
-    let words = audit.rules.words;
-    let (line, earth) = (words.line, words.earth);
-    let to = |two: bool| {
-        let hots = if two { format!("each {line}") } else { line.to_owned() };
-        let between = if two { format!(", {line} to {line}") } else { String::new() };
-        format!("{hots} to N, {hots} to {earth}, N to {earth}{between}")
-    };
+    let line = audit.rules.words.line;
+    let at = |name: &str, two: bool| if two { format!("{name} (two {line}s)") } else { name.to_owned() };
     let panels = rig.pieces.iter().any(|p| p.kind == Kind::Panel && p.status.present());
     let (mut ac, mut dc) = (Vec::new(), Vec::new());
     for (index, p) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let wired = |t: &str| net.node(index, t).is_some_and(|n| net.beyond(n).next().is_some());
         match p.kind {
-            Kind::Panel => ac.push(format!("{}: {}", p.id, to(p.two_hot()))),
+            Kind::Panel => ac.push(at(&p.id, p.two_hot())),
             // Where there is no panel, the sockets are where a hand goes in.
-            Kind::Outlet | Kind::GfciOutlet if !panels => ac.push(format!("{}: {}", p.id, to(p.two_hot()))),
+            Kind::Outlet | Kind::GfciOutlet if !panels => ac.push(at(&p.id, p.two_hot())),
             Kind::Inverter
             | Kind::InverterCharger
             | Kind::Charger
@@ -110,7 +105,7 @@ pub(super) fn points(audit: &Audit) -> (Vec<String>, Vec<String>) {
             | Kind::AcContactor => {
                 for port in &anatomy(p).ports {
                     if wired(&port.terminals[0]) || (p.kind == Kind::Charger && port.usual == PortUse::In) {
-                        ac.push(format!("{}.{}: {}", p.id, port.name, to(port.second.is_some())));
+                        ac.push(at(&format!("{}.{}", p.id, port.name), port.second.is_some()));
                     }
                 }
             }

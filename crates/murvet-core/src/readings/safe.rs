@@ -145,8 +145,15 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     }
     step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
     let (ac, dc) = points(audit);
+    let (line, earth) = (words.line, words.earth);
+    let two = rig.pieces.iter().any(|p| p.status.present() && p.two_hot());
+    let between =
+        if two { format!("; where there are two {line}s, each, and one to the other") } else { String::new() };
+    let pairs = format!(
+        "Alternating voltage, at each: {line} to neutral, {line} to {earth}, neutral to {earth}{between}. To neutral alone a lost neutral looks dead."
+    );
     for (id, points, note) in [
-        ("prove-dead", ac, "Alternating voltage, every pair: a reading to neutral alone misses a lost neutral."),
+        ("prove-dead", ac, pairs.as_str()),
         (
             "prove-dead-dc",
             dc,
