@@ -1,6 +1,7 @@
 //! Building the graph.
 
 use super::figures::charge_amps;
+use super::waking::{WELDED, Waking};
 use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, Store, What, Wire, WireSpot};
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
@@ -62,25 +63,13 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
     b.net
 }
 
-/// The word for a contactor that no longer opens.
-pub(crate) const WELDED: &str = "welded";
-
-/// What makes a DC-DC charger run.
-#[derive(PartialEq)]
-enum Wake {
-    Engine,
-    Always,
-    Voltage,
-    Signal,
-}
-
 impl Builder<'_> {
     fn add_node(&mut self, piece: Option<usize>, terminal: &str, name: String, role: Role) -> usize {
         self.net.nodes.push(Node { piece, terminal: terminal.to_owned(), name, role, duty: role });
         self.net.nodes.len() - 1
     }
 
-    fn at(&self, piece: usize, terminal: &str) -> Option<usize> {
+    pub(super) fn at(&self, piece: usize, terminal: &str) -> Option<usize> {
         self.index.get(&(piece, terminal.to_owned())).copied()
     }
 
@@ -88,43 +77,12 @@ impl Builder<'_> {
         self.net.edges.push(Edge { a, b, what, residual });
     }
 
-    /// Line and neutral that a contactor's coil hangs on: those of a source, or its own on the line side.
-    fn coil(&self, piece: usize) -> Option<(usize, usize)> {
-        let named = self.rig.pieces[piece].word("coil").filter(|c| *c != WELDED);
-        let Some(at) = named else { return Some((self.at(piece, "in")?, self.at(piece, "N.in")?)) };
-        let other = self.rig.pieces.iter().position(|p| p.id == at)?;
-        let anatomy = anatomy(&self.rig.pieces[other]);
-        let port = anatomy.find_port(None, true)?;
-        Some((self.at(other, &port.terminals[0])?, self.at(other, &port.terminals[1])?))
-    }
-
-    /// What makes a DC-DC charger run. One on a trigger wire on which nothing was seen to land runs always: nobody knows
-    /// what holds it off.
-    fn wakes(&self, p: &Piece) -> Wake {
-        match p.word("enable") {
-            Some("always") => Wake::Always,
-            Some("by-voltage") => Wake::Voltage,
-            Some("trigger") if self.landed(p, "signal") => Wake::Signal,
-            Some("trigger") => Wake::Always,
-            _ => Wake::Engine,
-        }
-    }
-
-    /// Whether a run starts or ends at a terminal of a piece.
-    fn landed(&self, p: &Piece, terminal: &str) -> bool {
-        let here = |t: &crate::rig::TermRef| t.piece == p.id && t.terminal.as_deref() == Some(terminal);
-        self.rig
-            .runs
-            .iter()
-            .any(|r| here(&r.from) || r.steps.iter().any(|s| matches!(s, crate::rig::Step::At(t) if here(t))))
-    }
-
     /// One control for the engine, if anything depends on it.
     fn engine_control(&mut self) -> Option<usize> {
         let needs = self.rig.pieces.iter().any(|p| {
             p.kind == Kind::Alternator
                 || (p.kind == Kind::Relay && p.word("enable") != Some("always"))
-                || (p.kind == Kind::DcDc && self.wakes(p) == Wake::Engine)
+                || (p.kind == Kind::DcDc && self.wakes(p) == Waking::Engine)
         });
         needs.then(|| {
             self.net.controls.push(Control {
@@ -201,7 +159,7 @@ impl Builder<'_> {
                     (None, auto.map(|a| (a, taken)))
                 }
                 (Kind::Alternator, _) => (engine.map(|c| (c, 1)), None),
-                (Kind::DcDc, SourceKind::DcDc) if self.wakes(p) == Wake::Engine => (engine.map(|c| (c, 1)), None),
+                (Kind::DcDc, SourceKind::DcDc) if self.wakes(p) == Waking::Engine => (engine.map(|c| (c, 1)), None),
                 _ => (control.map(|c| (c, 1)), None),
             };
             let (limit_a, volts) = self.source_figures(p, port.kind);
@@ -223,8 +181,8 @@ impl Builder<'_> {
                 switch,
                 auto: own_auto,
                 wake: match (port.kind, self.wakes(p)) {
-                    (SourceKind::DcDc, Wake::Signal) => self.at(piece, "signal").map(super::Wake::Signal),
-                    (SourceKind::DcDc, Wake::Voltage) => Some(super::Wake::Voltage),
+                    (SourceKind::DcDc, Waking::Signal) => self.at(piece, "signal").map(super::Wake::Signal),
+                    (SourceKind::DcDc, Waking::Voltage) => Some(super::Wake::Voltage),
                     _ => None,
                 },
             });

@@ -8,11 +8,11 @@ mod flow;
 mod heat;
 mod nodal;
 mod union;
+mod waking;
 
 pub(crate) use bank::bank_links;
 pub(crate) use dc::RHO_20;
 pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
-pub(crate) use expand::WELDED;
 pub use expand::expand;
 pub(crate) use figures::{battery_volts, charge_volts, nominal_system, series_and_parallel};
 pub use flow::{Flow, FlowGraph, INFINITE};
@@ -20,6 +20,7 @@ use heat::air;
 pub(crate) use heat::{MOST_C, losses, warmer};
 pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
 pub use union::Union;
+pub(crate) use waking::WELDED;
 
 use crate::catalogue::{Bond, Role, SourceKind};
 use crate::profiles::Laid;
