@@ -91,7 +91,11 @@ pub fn running_in(audit: &Audit, state: &State, on: &[&str], sun: bool) -> Runni
     for c in net.consumers.iter().filter(|c| !c.ac && on.contains(&id(c.piece))) {
         let converts =
             matches!(audit.assumed.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger | Kind::DcDc);
-        let Some(amps) = c.current_a.filter(|a| *a > 0.0 && !converts && !tally.on_mains(c.piece)) else { continue };
+        let Some(amps) =
+            c.current_a.filter(|a| *a > 0.0 && !converts && !on_mains(&audit.assumed, net, state, c.piece))
+        else {
+            continue;
+        };
         if !tally.direct((c.plus, c.minus), amps) {
             dead.push(id(c.piece).to_owned());
         }
@@ -250,11 +254,6 @@ impl<'a> Tally<'a> {
         };
         let net = &self.audit.net;
         net.node(host, &terminal).is_none_or(|n| self.state.live.sources_at(net, n).next().is_some())
-    }
-
-    /// Whether a DC appliance is one that works on mains now.
-    fn on_mains(&self, piece: usize) -> bool {
-        on_mains(&self.audit.assumed, &self.audit.net, self.state, piece)
     }
 
     /// An appliance on mains: one between two hots loads both, and has nothing between hots in phase.

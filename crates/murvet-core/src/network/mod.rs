@@ -24,6 +24,7 @@ pub(crate) use waking::WELDED;
 
 use crate::catalogue::{Bond, Role, SourceKind};
 use crate::profiles::Laid;
+use crate::rig::LooseEnd;
 use std::collections::HashMap;
 
 /// A terminal, a splice or a loose end.
@@ -43,6 +44,12 @@ pub struct Node {
 }
 
 impl Node {
+    /// How it lies, where it is an end that goes nowhere.
+    pub fn loose(&self) -> Option<LooseEnd> {
+        let how = LooseEnd::ALL.iter().find(|(_, word)| self.piece.is_none() && *word == self.terminal);
+        how.map(|(end, _)| *end)
+    }
+
     /// Whether it belongs to the AC side: line, neutral, or an earth terminal of an AC port.
     pub fn is_mains_side(&self) -> bool {
         matches!(self.duty, Role::Line | Role::Neutral)
@@ -289,6 +296,12 @@ impl Network {
     /// The node of a terminal.
     pub fn node(&self, piece: usize, terminal: &str) -> Option<usize> {
         self.nodes.iter().position(|n| n.piece == Some(piece) && n.terminal == terminal)
+    }
+
+    /// The piece whose contact or overcurrent device an edge is.
+    pub fn contact_of(&self, e: &Edge) -> Option<usize> {
+        let piece = self.nodes[e.a].piece.filter(|p| self.nodes[e.b].piece == Some(*p))?;
+        matches!(e.what, What::Contact(_) | What::Device { .. }).then_some(piece)
     }
 
     /// The nodes at the other ends of the conductors that end at a node.

@@ -3,7 +3,7 @@
 use crate::audit::Audit;
 use crate::catalogue::{Kind, PortUse, Role, SourceKind, anatomy};
 use crate::network::{Edge, Source, Union, What};
-use crate::rig::{LooseEnd, Piece};
+use crate::rig::Piece;
 
 /// How a battery is taken off.
 pub(super) struct Parting {
@@ -16,10 +16,11 @@ pub(super) struct Parting {
 /// Whether an edge is a contact or device that a hand opens and that then stays open: an isolator or a breaker. A relay, a
 /// contactor or a fuse is none.
 fn opens(audit: &Audit, e: &Edge) -> Option<usize> {
-    let (net, rig) = (&audit.net, &audit.assumed);
-    let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p))?;
-    let hand = matches!(rig.pieces[piece].kind, Kind::Isolator | Kind::Breaker) && !rig.pieces[piece].flag("pull-pin");
-    (hand && matches!(e.what, What::Contact(_) | What::Device { .. })).then_some(piece)
+    let rig = &audit.assumed;
+    audit.net.contact_of(e).filter(|piece| {
+        let p = &rig.pieces[*piece];
+        matches!(p.kind, Kind::Isolator | Kind::Breaker) && !p.flag("pull-pin")
+    })
 }
 
 /// The switches between a battery's posts of one sign and the rest, and what hangs on it up to them.
@@ -135,9 +136,8 @@ pub(super) fn points(audit: &Audit) -> (Vec<String>, Vec<String>) {
 pub(super) fn loose_ends(audit: &Audit) -> Vec<String> {
     let net = &audit.net;
     let mut list = Vec::new();
-    for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.piece.is_none()) {
-        let loose = LooseEnd::ALL.iter().any(|(_, w)| *w == node.terminal);
-        if loose && audit.states.states.iter().any(|s| s.live.sources_at(net, n).next().is_some()) {
+    for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.loose().is_some()) {
+        if audit.states.states.iter().any(|s| s.live.sources_at(net, n).next().is_some()) {
             list.push(node.name.clone());
         }
     }

@@ -15,10 +15,8 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let part = ctx.joined(|e| {
-        let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p));
-        let opens = piece
-            .is_some_and(|p| matches!(ctx.rig.pieces[p].kind, Kind::Isolator | Kind::Breaker | Kind::DcSocket))
-            && matches!(e.what, What::Contact(_) | What::Device { .. });
+        let kind = net.contact_of(e).map(|p| ctx.rig.pieces[p].kind);
+        let opens = matches!(kind, Some(Kind::Isolator | Kind::Breaker | Kind::DcSocket));
         !opens && !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e)
     });
     let mut found = Vec::new();

@@ -15,9 +15,8 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let opens = |e: &Edge| {
-        let piece = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p));
-        let kind = piece.map(|p| ctx.rig.pieces[p].kind);
-        matches!(kind, Some(Kind::Isolator | Kind::Breaker)) && matches!(e.what, What::Contact(_) | What::Device { .. })
+        let kind = net.contact_of(e).map(|p| ctx.rig.pieces[p].kind);
+        matches!(kind, Some(Kind::Isolator | Kind::Breaker))
     };
     let reach = |role: Role| {
         let fits = move |n: usize| matches!(net.nodes[n].duty, r if r == role || r == Role::Any || (role == Role::Minus && r == Role::Earth));

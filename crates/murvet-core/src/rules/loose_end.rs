@@ -16,8 +16,7 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
-    for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.piece.is_none()) {
-        let Some(how) = LooseEnd::ALL.iter().find(|(_, w)| *w == node.terminal).map(|(end, _)| *end) else { continue };
+    for (n, how) in net.nodes.iter().enumerate().filter_map(|(n, node)| Some((n, node.loose()?))) {
         let Some(state) = ctx.first_state(|s| s.live.sources_at(net, n).next().is_some()) else { continue };
         let from =
             state.live.sources_at(net, n).next().map_or(String::new(), |s| ctx.piece_words(net.sources[s].piece));

@@ -65,6 +65,8 @@ impl Planner<'_> {
                 };
                 let Some(state) = self.audit.states.states.iter().find(fed) else { continue };
                 let (id, from) = (self.ctx.id(p).to_owned(), self.ctx.id(s.piece).to_owned());
+                let stand = Stand { controls: state.setting.controls.clone(), ..Stand::default() };
+                let probe = Probe::between(Function::AcVolts, &self.name(a), &self.name(b), stand);
                 let test = Test {
                     id: format!("legs:{from}:{id}"),
                     phase: Phase::on(s.kind),
@@ -74,16 +76,13 @@ impl Planner<'_> {
                     tools: &[Tool::TrueRms],
                     unit: "V",
                     predicted: None,
-                    limit: band(0.0, 0.0, ""),
+                    limit: self.hot_to_hot(&probe, s.volts),
                     meaning: "Not as traced: both hots in phase add up in a shared neutral, opposite ones leave the difference."
                         .to_owned(),
                     minutes: 1,
                     parts: None,
                     probe: None,
                 };
-                let stand = Stand { controls: state.setting.controls.clone(), ..Stand::default() };
-                let probe = Probe::between(Function::AcVolts, &self.name(a), &self.name(b), stand);
-                let test = Test { limit: self.hot_to_hot(&probe, s.volts), ..test };
                 list.push((test, probe));
             }
         }

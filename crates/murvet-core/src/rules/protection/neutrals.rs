@@ -36,20 +36,27 @@ fn neutral_edge(ctx: &Context, e: &Edge) -> bool {
     neutral(e.a) && neutral(e.b) && !matches!(e.what, What::Bond { .. })
 }
 
-/// The graph of one hot of one source.
-fn graph(ctx: &Context, state: Option<&State>, source: usize) -> Built {
+/// The hot side of one source, and of its neutrals those that are wanted. The ways through what takes current are still to be
+/// added.
+fn hot_side(ctx: &Context, state: Option<&State>, source: usize, neutrals: impl Fn(&Edge) -> bool) -> Built {
     let net = ctx.net;
-    let home = net.sources[source].minus;
     let mut built = Built::empty(ctx);
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
-        let back = neutral_edge(ctx, edge) && home != edge.a && home != edge.b;
-        if closed && (out || back) && !matches!(edge.what, What::Bond { .. }) {
+        if closed && (out || neutrals(edge)) && !matches!(edge.what, What::Bond { .. }) {
             add_edge(&mut built, i, edge);
         }
     }
     feed(ctx, &mut built, source);
+    built
+}
+
+/// The graph of one hot of one source: out along the hot side, and back along the neutrals up to its own terminal.
+fn graph(ctx: &Context, state: Option<&State>, source: usize) -> Built {
+    let home = ctx.net.sources[source].minus;
+    let back = |edge: &Edge| neutral_edge(ctx, edge) && home != edge.a && home != edge.b;
+    let mut built = hot_side(ctx, state, source, back);
     for (line, neutral) in consuming(ctx) {
         built.graph.one_way(line, neutral, takes(ctx, line));
     }
@@ -104,9 +111,9 @@ fn by_share(ctx: &Context, state: &State, source: usize, edge: usize) -> Option<
     let home = net.sources[source].minus;
     let closed = |i: usize, e: &Edge| neutral_edge(ctx, e) && state.closed(net, i);
     let mut metal = Union::new(net.nodes.len());
-    for (i, e) in net.edges.iter().enumerate().filter(|(i, e)| closed(*i, e)) {
+    for (_, e) in net.edges.iter().enumerate().filter(|(i, e)| closed(*i, e)) {
         if !matches!(e.what, What::Wire(_)) {
-            metal.join(net.edges[i].a, e.b);
+            metal.join(e.a, e.b);
         }
     }
     let at = metal.into_labels();
@@ -143,7 +150,7 @@ fn by_share(ctx: &Context, state: &State, source: usize, edge: usize) -> Option<
             consuming(ctx).into_iter().map(|(line, neutral)| (sign * share(neutral), line, neutral)).collect();
         places.retain(|p| p.0 > 1e-6);
         places.sort_by(|x, y| y.0.total_cmp(&x.0));
-        let mut built = hots(ctx, state, source);
+        let mut built = hot_side(ctx, Some(state), source, |_| false);
         let (mut sum, mut held) = (0.0, Vec::new());
         for n in 0..places.len() {
             built.graph.one_way(places[n].1, home, takes(ctx, places[n].1));
@@ -165,20 +172,6 @@ fn by_share(ctx: &Context, state: &State, source: usize, edge: usize) -> Option<
 fn ohm(ctx: &Context, wire: usize) -> f64 {
     let w = &ctx.net.wires[wire];
     (w.length_m * resistance_ohm_per_m(w.laid.area_mm2, w.gauge)).clamp(1e-5, 1e4)
-}
-
-/// The hot side of one source, with the ways through what takes current still to be added.
-fn hots(ctx: &Context, state: &State, source: usize) -> Built {
-    let net = ctx.net;
-    let mut built = Built::empty(ctx);
-    for (i, edge) in net.edges.iter().enumerate() {
-        let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
-        if out && state.closed(net, i) && !matches!(edge.what, What::Bond { .. }) {
-            add_edge(&mut built, i, edge);
-        }
-    }
-    feed(ctx, &mut built, source);
-    built
 }
 
 /// Whether both ends of a neutral hang together without it and without the source's own terminal.
