@@ -85,6 +85,7 @@ const DECISIVE: &[(Kind, &str)] = &[
     (Kind::DcDc, "enable"),
     (Kind::Relay, "enable"),
     (Kind::DcDc, "isolation"),
+    (Kind::JointBox, "inside"),
 ];
 
 /// Words of the same sort for banks with batteries beside each other.

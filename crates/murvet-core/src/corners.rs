@@ -106,6 +106,7 @@ fn ends(kind: Option<Kind>, key: &str, dimension: Dimension, profile: &Profile) 
         (_, _, Dimension::Resistance) => ("0.01ohm", "10ohm"),
         (_, _, Dimension::Ratio) => ("50%", "100%"),
         (_, _, Dimension::Time) => ("10ms", "1s"),
+        (_, _, Dimension::Torque) => ("1Nm", "50Nm"),
         (_, _, Dimension::Length) => ("0.05m", "30m"),
     }
 }
@@ -119,6 +120,7 @@ fn high_is_worse(kind: Option<Kind>, key: &str) -> bool {
                 | Kind::DcSocket
                 | Kind::Relay
                 | Kind::Shunt
+                | Kind::JointBox
                 | Kind::Bus
                 | Kind::AcContactor
                 | Kind::Transfer
@@ -177,7 +179,7 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
                     let choices = vec![Some("yes".to_owned()), None];
                     list.push(OpenValue { unseen, spot, choices, number: None, worst: 0, wire: false });
                 }
-                Some(AttrType::Name) | None => {}
+                Some(AttrType::Name | AttrType::Words) | None => {}
             }
         }
         for (w, way) in piece.ways.iter().enumerate() {
@@ -445,6 +447,7 @@ fn between(o: &OpenValue, sound: usize, share: f64) -> Option<String> {
         Dimension::Temperature => "C",
         Dimension::Resistance => "ohm",
         Dimension::Time => "s",
+        Dimension::Torque => "Nm",
         Dimension::Count => return Some(format!("x{}", value.round())),
         Dimension::Ratio => return Some(format!("{}%", short(value * 100.0))),
     };

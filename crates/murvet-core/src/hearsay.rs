@@ -1,4 +1,4 @@
-//! What a finding rests on that the inspector has not seen with his own eyes.
+//! What a finding rests on that the inspector has not seen with his own eyes, and where a maker's figure stands.
 
 use crate::network::WireSpot;
 use crate::rig::{Provenance, Rig, Step, Value};
@@ -51,12 +51,23 @@ fn behind(rig: &Rig, f: &Finding) -> Vec<String> {
     list
 }
 
+/// Rules that hold a piece against its maker's figures.
+const BY_MAKERS: [&str; 6] =
+    ["appliance-maximum", "cable-minimum", "charge-sum", "charge-voltage", "discharge-limit", "place-heat"];
+
 /// Says of each finding on which told or assumed values it rests.
 pub(crate) fn mark(rig: &Rig, findings: &mut [Finding]) {
     for f in findings {
         let list = behind(rig, f);
         if !list.is_empty() {
             f.evidence.push(format!("Rests on what was not seen: {}.", list.join("; ")));
+        }
+        if BY_MAKERS.contains(&f.meta) {
+            for p in f.pieces.iter().filter_map(|id| rig.piece(id)) {
+                if let Some(document) = p.word("document") {
+                    f.evidence.push(format!("Maker's figures of {}: {document}.", p.id));
+                }
+            }
         }
     }
 }

@@ -27,6 +27,8 @@ pub enum Dimension {
     Resistance,
     /// Seconds.
     Time,
+    /// Newton metres.
+    Torque,
     /// A count of equal things, written `x2`.
     Count,
     /// A share, inside the solvers 0 to 1, written in per cent.
@@ -46,6 +48,7 @@ impl Dimension {
             Dimension::Temperature => "a temperature such as 45C",
             Dimension::Resistance => "a resistance such as 0.4ohm",
             Dimension::Time => "a time such as 300ms",
+            Dimension::Torque => "a torque such as 12Nm",
             Dimension::Count => "a count such as x2",
             Dimension::Ratio => "a share such as 85%",
         }
@@ -79,6 +82,8 @@ const UNITS: &[(&str, Dimension, f64)] = &[
     ("ohm", Dimension::Resistance, 1.0),
     ("kohm", Dimension::Resistance, 1e3),
     ("Mohm", Dimension::Resistance, 1e6),
+    ("Nm", Dimension::Torque, 1.0),
+    ("inlb", Dimension::Torque, 0.112_984_83),
     ("ms", Dimension::Time, 1e-3),
     ("s", Dimension::Time, 1.0),
     ("%", Dimension::Ratio, 0.01),

@@ -159,3 +159,41 @@ fn colours_of_neutrals_are_not_used_for_live_conductors() {
     tells(EuUk, "colour-reserved", "p.N--o.ac.N", Certain, &rig("brown", "{brown|blue}"));
     tells(NaRv, "colour-reserved", "p.a--o.ac.L", Certain, &rig("{white|black}", "white"));
 }
+
+#[test]
+fn a_box_that_nobody_opened_may_join_what_it_likes() {
+    let dc = |inside: &str, size: &str| {
+        format!(
+            "battery b: lifepo4 12.8V 100Ah\ndc-load lamps: 3A\ndc-load pump: 5A\njoint-box j: leads x3 {inside}\nrun b.+ : 0.2m 4mm2, fuse F 15A blade, 3m 4mm2, j.1\nrun j.2 : 2m 4mm2, lamps.+\nrun j.3 : 2m {size}, pump.+\nrun b.- : 5m 4mm2, lamps.-\nrun b.- : 5m 4mm2, pump.-\n"
+        )
+    };
+    // 0.75 mm2 of 70 C insulation may carry 10 A (ISO 10133 table A.1): joined to a 15 A fuse it is too thin, and apart it is not fed.
+    tells(EuUk, "device-oversized", "j.3--pump.+", Possible, &dc("", "{0.75mm2|4mm2}"));
+    tells(EuUk, "device-oversized", "j.3--pump.+", Certain, &dc("{joined|apart}", "0.75mm2"));
+    let audit = judge(&dc("", "0.75mm2"), EuUk);
+    assert_eq!((audit.look_next[0].unseen.subject.as_str(), audit.look_next[0].unseen.key.as_str()), ("j", "inside"));
+    let ac = |inside: &str| {
+        format!(
+            "inlet s: 230V 16A\nrcbo g: 16A 30mA 2-pole curve-c type-a\njoint-box j: {inside}\nsocket o\ncable W1 3x2.5mm2 1m s -> g\ncable W2 3x2.5mm2 2m g -> j.1\ncable W3 3x2.5mm2 3m j.2 -> o\n"
+        )
+    };
+    tells(EuUk, "earth-missing", "o", Possible, &ac("{|joined}"));
+    tells(EuUk, "earth-missing", "o", Certain, &ac("{earths-apart|joined}"));
+}
+
+#[test]
+fn a_maker_s_figure_governs_where_it_is_stricter() {
+    let rig = |more: &str, device: &str, size: &str| {
+        format!(
+            "battery b: lifepo4 12.8V 200Ah\ninverter u: 1000W dc 12V ac 230V bond-none isolated {more}\nrun b.+ : 0.2m 50mm2 90C, fuse F {device} class-t, 1m {size} 90C, u.dc+\nrun b.- : 1.2m 50mm2 90C, u.dc-\n"
+        )
+    };
+    let text = rig("max-device 125A document \"manual 4, page 12\"", "{150A|125A}", "50mm2");
+    let f = tells(EuUk, "appliance-maximum", "u", Certain, &text);
+    assert!(f.evidence.iter().any(|e| e == "Maker's figures of u: manual 4, page 12."), "{:?}", f.evidence);
+    // 35 mm2 carries the 125 A of its device (ISO 10133, 90 C: 185 A), and its maker asks for more.
+    tells(EuUk, "cable-minimum", "F.out--u.dc+", Certain, &rig("min-size 50mm2", "125A", "{35mm2|50mm2}"));
+    let tests = murvet_core::readings::plan(&judge(&rig("torque 12Nm", "125A", "50mm2"), EuUk));
+    let torque = tests.iter().find(|t| t.id == "torque:u").expect("its joints are tightened to a figure");
+    assert_eq!((torque.unit, torque.limit.holds(10.9), torque.limit.holds(13.3)), ("Nm", true, false));
+}

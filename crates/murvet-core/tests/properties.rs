@@ -27,6 +27,7 @@ fn value(dimension: murvet_core::units::Dimension) -> BoxedStrategy<String> {
         D::Temperature => &["C"],
         D::Resistance => &["ohm", "mohm"],
         D::Time => &["ms"],
+        D::Torque => &["Nm", "inlb"],
         D::Count => return (1u8..9).prop_map(|n| format!("x{n}")).boxed(),
         D::Ratio => &["%"],
     };
@@ -54,6 +55,7 @@ fn piece(n: usize) -> impl Strategy<Value = Piece> {
                     AttrType::Quantity(d, _) => value(d),
                     AttrType::Word(words) => prop::sample::select(words).prop_map(str::to_owned).boxed(),
                     AttrType::Flag => Just("yes".to_owned()).boxed(),
+                    AttrType::Words => "[a-z0-9, ]{1,20}".boxed(),
                     AttrType::Name => return Just(None).boxed(),
                 };
                 prop::option::of(text).prop_map(move |t| t.map(|t| (key.clone(), t))).boxed()

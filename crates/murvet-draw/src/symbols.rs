@@ -77,6 +77,12 @@ pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
             }
         }
         Kind::Bus => svg.line(x - 18.0, y, x + 18.0, y, &format!("stroke=\"{ink}\" stroke-width=\"6\"")),
+        Kind::JointBox => {
+            box_of(svg, 22.0, 22.0);
+            svg.line(x - 11.0, y, x + 11.0, y, &line);
+            svg.line(x, y, x, y + 11.0, &line);
+            svg.path(&format!("M{:.1} {y:.1}a2.5 2.5 0 1 0 5 0a2.5 2.5 0 1 0 -5 0", x - 2.5), &thick);
+        }
         Kind::Shunt => {
             box_of(svg, 26.0, 10.0);
             svg.line(x - 18.0, y, x - 13.0, y, &line);

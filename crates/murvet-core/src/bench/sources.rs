@@ -214,6 +214,7 @@ fn units(inputs: &Inputs) -> Result<Worked, Trouble> {
         Dimension::Voltage => vec![format!("{} V", short(si)), format!("{} mV", short(si * 1000.0))],
         Dimension::Power => vec![format!("{} W", short(si)), format!("{} kW", short(si / 1000.0))],
         Dimension::Resistance => vec![format!("{} ohm", short(si)), format!("{} mohm", short(si * 1000.0))],
+        Dimension::Torque => vec![format!("{} Nm", short(si)), format!("{} inlb", short(si / 0.112_984_83))],
         Dimension::Time => vec![format!("{} s", short(si)), format!("{} ms", short(si * 1000.0))],
         Dimension::Charge => vec![format!("{} Ah", short(si))],
         Dimension::Ratio => vec![format!("{} %", short(si * 100.0)), short(si)],

@@ -14,6 +14,8 @@ pub enum AttrType {
     Flag,
     /// A free name, such as that of an outlet.
     Name,
+    /// Words of a person, written in quotes.
+    Words,
 }
 
 /// One attribute of a kind.
@@ -102,15 +104,26 @@ const fn n(key: &'static str, doc: &'static str) -> AttrSpec {
     AttrSpec { key, ty: AttrType::Name, doc }
 }
 
-use Dimension::{Area, Charge, Count, Current, Length, Power, Ratio, Resistance, Temperature, Voltage};
+const MIN_SIZE: AttrSpec =
+    q("min-size", Area, false, "Smallest conductor its maker asks for at its direct current terminals.");
+const TORQUE: AttrSpec = q("torque", Torque, false, "Torque of its main terminals, maker's figure.");
+const DOCUMENT: AttrSpec = AttrSpec {
+    key: "document",
+    ty: AttrType::Words,
+    doc: "Where its maker's figures stand: the document and the page.",
+};
+
+use Dimension::{Area, Charge, Count, Current, Length, Power, Ratio, Resistance, Temperature, Time, Torque, Voltage};
 
 const RATING: AttrSpec = q("rating", Current, true, "Current rating.");
 const EFFICIENCY: AttrSpec =
     q("efficiency", Ratio, false, "Efficiency at the working point; 85 % assumed until measured.");
-const REMOTE: AttrSpec = f("remote", "Can be started from a remote switch as well.");
-const SCREEN: AttrSpec = f("screen", "Can be started from a screen or a telephone as well.");
+const REMOTE: AttrSpec = f("remote", "Can be switched from a remote switch as well.");
+const SCREEN: AttrSpec = f("screen", "Can be switched from a screen or a telephone as well.");
 const IGNITION: AttrSpec = f("ignition", "Starts with the vehicle's ignition as well.");
 const AUTO_START: AttrSpec = f("auto-start", "Starts by itself, on a low battery or when a supply fails.");
+const DELAY: AttrSpec =
+    q("delay", Time, false, "How long it is set to wait before it takes the input that it prefers.");
 const IDLE: AttrSpec = q("idle", Power, false, "Power taken when on and unloaded.");
 const POLES: AttrSpec = w(
     "poles",
@@ -198,6 +211,8 @@ pub static KINDS: &[KindSpec] = &[
             ),
             q("low-cut", Voltage, false, "Voltage of one battery at which its management opens when it is empty."),
             q("high-cut", Voltage, false, "Voltage of one battery at which its management opens when it is too full."),
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -256,6 +271,10 @@ pub static KINDS: &[KindSpec] = &[
             LISTENS,
             LEGS,
             AIR_MOST,
+            MAX_DEVICE,
+            MIN_SIZE,
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -274,6 +293,7 @@ pub static KINDS: &[KindSpec] = &[
             CURRENT_LIMIT,
             INPUT_LIMIT,
             q("relay", Current, false, "Rating of the transfer relay."),
+            DELAY,
             w("neutral", &["neutral-common", "neutral-switched"], "Whether the transfer relay also opens the neutral."),
             f("shore-only", "Has a second output that is live on shore only (port aux)."),
             f("two-input", "Has a second input (port in2), taken while the first is dead."),
@@ -298,6 +318,10 @@ pub static KINDS: &[KindSpec] = &[
                 &["two-hot", "in-phase", "one-leg"],
                 "Two hots pass through; inverting it feeds them opposite (two-hot), alike (in-phase) or the first alone (one-leg).",
             ),
+            MAX_DEVICE,
+            MIN_SIZE,
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -317,6 +341,10 @@ pub static KINDS: &[KindSpec] = &[
             AIR_MOST,
             f("plug-in", "Plugs into an outlet."),
             ON,
+            MAX_DEVICE,
+            MIN_SIZE,
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -343,6 +371,10 @@ pub static KINDS: &[KindSpec] = &[
             ISOLATED,
             EFFICIENCY,
             AIR_MOST,
+            MAX_DEVICE,
+            MIN_SIZE,
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -373,6 +405,10 @@ pub static KINDS: &[KindSpec] = &[
             CURRENT_LIMIT,
             AIR_MOST,
             LISTENS,
+            MAX_DEVICE,
+            MIN_SIZE,
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -398,7 +434,11 @@ pub static KINDS: &[KindSpec] = &[
             RATING,
             POLES,
             TWO_HOT,
+            REMOTE,
+            SCREEN,
             f("pull-pin", "Open while its pin is in: closed by pulling it, as a breakaway switch is."),
+            TORQUE,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -446,6 +486,7 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[
             w("operation", &["manual", "automatic"], "Operated by hand, or by what is live at its inputs."),
             w("priority", &["a-first", "b-first"], "The input an automatic switch prefers."),
+            DELAY,
             POLES,
             RATING,
             TWO_HOT,
@@ -516,6 +557,8 @@ pub static KINDS: &[KindSpec] = &[
             RATING,
             q("cut-off", Voltage, false, "Battery voltage at which it opens."),
             q("restart", Voltage, false, "Battery voltage at which it closes again."),
+            REMOTE,
+            SCREEN,
             LISTENS,
             f("pre-charge", "Charges the capacitors behind it through a resistor before it closes."),
         ],
@@ -528,8 +571,29 @@ pub static KINDS: &[KindSpec] = &[
         attrs: &[RATING, TWO_HOT],
         ways: false,
     },
-    KindSpec { kind: Kind::Bus, words: &["bus", "stud"], title: "bus bar", attrs: &[RATING], ways: false },
-    KindSpec { kind: Kind::Shunt, words: &["shunt"], title: "shunt", attrs: &[RATING], ways: false },
+    KindSpec {
+        kind: Kind::Bus,
+        words: &["bus", "stud"],
+        title: "bus bar",
+        attrs: &[RATING, TORQUE, DOCUMENT],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::JointBox,
+        words: &["joint-box", "junction-box", "assembly"],
+        title: "joint box",
+        attrs: &[
+            q("leads", Count, true, "How many leads or cables enter it; two where nothing is said."),
+            w(
+                "inside",
+                &["joined", "apart", "earths-apart"],
+                "What was seen inside: its leads joined like to like, none joined to any other, or their earths alone not. A device inside is entered as a piece of its own.",
+            ),
+            RATING,
+        ],
+        ways: false,
+    },
+    KindSpec { kind: Kind::Shunt, words: &["shunt"], title: "shunt", attrs: &[RATING, TORQUE, DOCUMENT], ways: false },
     KindSpec {
         kind: Kind::Panel,
         words: &["panel", "consumer-unit"],
@@ -545,7 +609,13 @@ pub static KINDS: &[KindSpec] = &[
         ],
         ways: true,
     },
-    KindSpec { kind: Kind::FuseBlock, words: &["fuse-block"], title: "fuse block", attrs: &[RATING], ways: true },
+    KindSpec {
+        kind: Kind::FuseBlock,
+        words: &["fuse-block"],
+        title: "fuse block",
+        attrs: &[RATING, TORQUE, DOCUMENT],
+        ways: true,
+    },
     KindSpec { kind: Kind::Chassis, words: &["chassis"], title: "chassis", attrs: &[], ways: false },
     KindSpec {
         kind: Kind::Electrode,
@@ -590,8 +660,11 @@ pub static KINDS: &[KindSpec] = &[
             n("control", "The DC terminal that feeds its electronics: without that it does nothing."),
             n("else", "The DC appliance that it is while there is no mains: a refrigerator that chooses by itself."),
             f("chooses-mains", "Takes mains by itself whenever there is any, as some refrigerators and heaters do."),
+            REMOTE,
+            SCREEN,
             MAX_DEVICE,
             ON,
+            DOCUMENT,
         ],
         ways: false,
     },
@@ -606,8 +679,12 @@ pub static KINDS: &[KindSpec] = &[
             q("resistance", Resistance, false, "Resistance of a heater."),
             f("vital", "Safety depends on it: alarms, navigation lights, brakes."),
             f("breakaway", "Brakes that a breakaway switch applies: vital, and no steady load."),
+            REMOTE,
+            SCREEN,
             MAX_DEVICE,
             ON,
+            MIN_SIZE,
+            DOCUMENT,
         ],
         ways: false,
     },

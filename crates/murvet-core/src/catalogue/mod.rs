@@ -69,6 +69,8 @@ pub enum Kind {
     Rcbo,
     /// Bus bar or stud.
     Bus,
+    /// Closed box in which conductors meet, its inside known or not.
+    JointBox,
     /// Measuring shunt.
     Shunt,
     /// Surge or voltage guard that passes the supply through.

@@ -358,6 +358,27 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             inline(&mut a, Inner::Contact(Contact::Position(0)), Inner::Link, false);
             a.positions = vec!["closed", "open"];
         }
+        Kind::JointBox => {
+            let leads = piece.si("leads", Dimension::Count).unwrap_or(2.0).clamp(1.0, 12.0) as usize;
+            for lead in 1..=leads {
+                a.terminal(lead.to_string(), Role::Any);
+                a.terminal(format!("N.{lead}"), Role::Any);
+                a.terminal(format!("PE.{lead}"), Role::Earth);
+                a.ports.push(Port {
+                    name: lead.to_string(),
+                    usual: PortUse::Both,
+                    terminals: [lead.to_string(), format!("N.{lead}"), format!("PE.{lead}")],
+                    second: None,
+                });
+                if lead > 1 && piece.word("inside") != Some("apart") {
+                    a.join("1", lead.to_string(), Inner::Link);
+                    a.join("N.1", format!("N.{lead}"), Inner::Link);
+                    if piece.word("inside") != Some("earths-apart") {
+                        a.join("PE.1", format!("PE.{lead}"), Inner::Link);
+                    }
+                }
+            }
+        }
         Kind::Bus => a.terminal("bar", Role::Any),
         Kind::Chassis | Kind::Electrode => a.terminal("bar", Role::Earth),
         Kind::Panel => {

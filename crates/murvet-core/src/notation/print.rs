@@ -97,6 +97,7 @@ fn attribute(kind: Kind, key: &str, value: &Value) -> String {
     let spec = kind.spec();
     let bare = match spec.attr(key).map(|a| a.ty) {
         Some(AttrType::Flag) => return key.to_owned(),
+        Some(AttrType::Words) => return format!("{key} \"{}\"", value.text),
         Some(AttrType::Word(_)) => !value.is_unseen(),
         Some(AttrType::Quantity(..)) => Quantity::parse(&value.text)
             .is_ok_and(|q| spec.bare_quantity(q.dimension, q.si).is_some_and(|a| a.key == key)),

@@ -17,7 +17,7 @@ pub struct SafeStep {
 }
 
 /// From where a piece can be started beside its own switch, in words.
-fn elsewhere(p: &Piece) -> Vec<&'static str> {
+pub(super) fn elsewhere(p: &Piece) -> Vec<&'static str> {
     let points = [
         ("remote", "the remote switch"),
         ("screen", "the screen or telephone"),
@@ -134,6 +134,17 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
             (format!("Take {}{} off: open {}", p.title(), place(p), named(&parting.switches)), past)
         };
         step(&format!("bat:{}", p.id), title, &note);
+    }
+    let switched = [Kind::Isolator, Kind::LoadDisconnect, Kind::AcLoad, Kind::DcLoad];
+    for p in rig.pieces.iter().filter(|p| p.status.present() && switched.contains(&p.kind)) {
+        let from = elsewhere(p);
+        if !from.is_empty() {
+            step(
+                &format!("points:{}", p.id),
+                format!("Disable {} of {}{}", from.join(" and "), p.title(), place(p)),
+                "Somebody else switches it on while your hands are in it.",
+            );
+        }
     }
     let ends = loose_ends(audit);
     if !ends.is_empty() {

@@ -188,6 +188,11 @@ impl Checker<'_> {
                         );
                     }
                 }
+                Some(AttrType::Words) => {
+                    if value.text.contains(['"', '\n']) {
+                        self.say(spot(), &value.text, format!("\"{key}\" has a quote inside"), "write it without");
+                    }
+                }
                 Some(AttrType::Name) => {
                     if value.text.is_empty() || value.text.contains(char::is_whitespace) {
                         self.say(spot(), &value.text, format!("\"{key}\" needs one name"), "write it without spaces");

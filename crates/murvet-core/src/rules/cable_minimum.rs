@@ -1,16 +1,17 @@
-//! A mains conductor thinner than the profile allows at all.
+//! A mains conductor thinner than the profile allows at all, or a DC one thinner than a maker asks.
 
 use super::{Context, Finding, Hazard, Meta, Severity};
-use crate::network::WireSpot;
-use crate::units::short;
-use std::collections::BTreeSet;
+use crate::catalogue::Role;
+use crate::network::{What, WireSpot};
+use crate::units::{Dimension, short};
+use std::collections::{BTreeMap, BTreeSet};
 
 pub(super) static META: Meta = Meta {
     slug: "cable-minimum",
     hazard: Hazard::Cable,
-    statement: "Fixed mains wiring is no thinner than the profile's smallest size.",
+    statement: "Fixed mains wiring is no thinner than the profile's smallest size, the DC leads of a device no thinner than its maker asks.",
     why: "A vehicle shakes: a thin conductor breaks at its terminal first, earth and neutral included.",
-    source: "BS 7671 section 721 / IEC 60364-7-721, 1.5 mm²; NFPA 70 section 551.47, 14 AWG (recalled)",
+    source: "BS 7671 section 721 / IEC 60364-7-721, 1.5 mm²; NFPA 70 section 551.47, 14 AWG (recalled); the maker's figure",
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
@@ -40,6 +41,37 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push("It is entered as fixed wiring, not as a flexible cord.".to_owned());
         f.wires = vec![wire.spot];
         found.push(f);
+    }
+    found.extend(by_makers(ctx));
+    found
+}
+
+/// DC leads of a device thinner than its maker asks; those between the same two terminals count together.
+fn by_makers(ctx: &Context) -> Vec<Finding> {
+    let net = ctx.net;
+    let mut found = Vec::new();
+    for (index, piece) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let Some(least) = piece.si("min-size", Dimension::Area) else { continue };
+        let lead =
+            |n: usize| net.nodes[n].piece == Some(index) && matches!(net.nodes[n].role, Role::Plus | Role::Minus);
+        let mut leads: BTreeMap<(usize, usize), (f64, Vec<usize>)> = BTreeMap::new();
+        for e in net.edges.iter().filter(|e| lead(e.a) || lead(e.b)) {
+            let What::Wire(w) = e.what else { continue };
+            let both = leads.entry((e.a.min(e.b), e.a.max(e.b))).or_default();
+            both.0 += net.wires[w].laid.area_mm2;
+            both.1.push(w);
+        }
+        for (area, wires) in leads.into_values().filter(|l| l.0 < least * 0.99) {
+            let (name, asked) = (net.wire_ends(wires[0]), short(least));
+            let statement =
+                format!("{name} is {} mm²; the maker of {} asks for {asked} mm².", short(area), piece.title());
+            let mut f = ctx.finding(&META, Severity::Soon, &net.wires[wires[0]].key, statement);
+            f.evidence.push(format!("{} < {asked} mm², the maker's figure.", short(area)));
+            f.evidence.push("It governs where it is stricter than the ampacity of the table.".to_owned());
+            f.wires = wires.iter().map(|w| net.wires[*w].spot).collect();
+            f.pieces = vec![piece.id.clone()];
+            found.push(f);
+        }
     }
     found
 }

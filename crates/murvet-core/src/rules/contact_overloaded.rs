@@ -22,6 +22,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             | Kind::DcSocket
             | Kind::Relay
             | Kind::Shunt
+            | Kind::JointBox
             | Kind::AcContactor
             | Kind::Transfer
             | Kind::PlugChangeover

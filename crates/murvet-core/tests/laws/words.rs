@@ -139,6 +139,10 @@ const OWN: &[(&str, &str)] = &[
         "rig \"own\" profile eu-uk\ninlet shore: 230V 16A\ngenerator g: 230V 16A bond-fixed\nac-contactor K1: 20A 2-pole interlock k\nac-contactor K2: 20A 2-pole interlock k\npanel p: 2-pole main 16A rcd 30mA, way o 10A\nsocket o\ncable W1 3x2.5mm2 2m shore -> K1\ncable W2 3x2.5mm2 2m g -> K2\ncable W3 3x2.5mm2 2m K1 -> p.main\ncable W4 3x2.5mm2 2m K2 -> p.main\ncable W5 3x2.5mm2 2m p.o -> o\n",
     ),
     (
+        "closed boxes",
+        "rig \"own\" profile eu-uk\nbattery b: lifepo4 12.8V 100Ah\ndc-load pump: 5A\njoint-box j: leads x3 40A\nrun b.+ : 0.2m 4mm2, fuse F 25A blade, 3m 4mm2, j.1\nrun j.3 : 2m 0.75mm2, pump.+\nrun b.- : 5m 4mm2, pump.-\ninlet s: 230V 16A\nrcbo g: 16A 30mA 2-pole curve-c type-a\njoint-box k: joined leads x2\nsocket o\ncable W1 3x2.5mm2 1m s -> g\ncable W2 3x2.5mm2 2m g -> k.1\ncable W3 3x2.5mm2 3m k.2 -> o\n",
+    ),
+    (
         "an outlet outside",
         "rig \"own\" profile na-rv\nchassis frame\ninlet shore: 120V 30A\npanel p: 2-pole main 30A, way a 30A, way b 20A\ngfci-outlet g: 5mA\ngfci-outlet g2: 30mA\noutlet o\ncable W4 3x12AWG 2m p.b -> g2.line\ncable W1 3x10AWG 2m shore -> p.main\ncable W2 3x10AWG 2m p.a -> g.line\ncable W3 3x10AWG 2m g.load -> o\nrun p.PE : 0.5m 8AWG, frame\n",
     ),
@@ -191,7 +195,7 @@ fn choices(kind: Kind, key: &str, ty: AttrType) -> Vec<(String, Option<String>, 
             }
             list
         }
-        AttrType::Name => {
+        AttrType::Name | AttrType::Words => {
             let _ = kind;
             Vec::new()
         }

@@ -128,6 +128,16 @@ impl Parser {
                 at = self.way(&mut piece, tokens, at);
             } else if let Some((status, _)) = Status::ALL.iter().find(|(_, w)| *w == word) {
                 piece.status = *status;
+            } else if let Some(attr) = spec.named(word).filter(|a| a.ty == AttrType::Words) {
+                at += 1;
+                match next.map(|n| &n.token) {
+                    Some(Token::Text(text)) => self.set(&mut piece, located, attr.key, Value::new(text.clone())),
+                    _ => self.error(
+                        located,
+                        format!("{word} needs words"),
+                        format!("write them in quotes: {word} \"manual, page 12\""),
+                    ),
+                }
             } else if let Some(attr) = spec.named(word).filter(|a| a.ty != AttrType::Flag || next_word == "?") {
                 at += 1;
                 if let Some(mut value) = self.value(next, next_word) {

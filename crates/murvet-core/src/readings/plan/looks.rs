@@ -2,7 +2,9 @@
 
 use super::{Planner, band};
 use crate::catalogue::Kind;
+use crate::readings::safe::elsewhere;
 use crate::readings::{LOOK, Phase, Test, Tool};
+use crate::units::Dimension;
 
 /// Limits of what is only looked at.
 fn seen(source: &str) -> crate::readings::Band {
@@ -53,7 +55,9 @@ impl Planner<'_> {
             .filter_map(|p| {
                 let how = match p.kind {
                     Kind::Battery => "posts: torque by the maker's figure, tug every lug, crimps looked at",
-                    Kind::Bus | Kind::Shunt => "studs: torque, tug every lug, nothing stacked out of order",
+                    Kind::Bus | Kind::Shunt | Kind::JointBox => {
+                        "studs: torque, tug every lug, nothing stacked out of order"
+                    }
                     Kind::Fuse if p.word("class") != Some("blade") => {
                         "device: torque both ends, holder not warm-coloured"
                     }
@@ -74,6 +78,15 @@ impl Planner<'_> {
             .collect();
         for (id, how, meaning) in joints {
             self.look(format!("torque:{id}"), Phase::Look, format!("{id} {how}"), id.clone(), meaning, 3);
+            // With its maker's figure it is measured.
+            let piece = rig.piece(&id);
+            if let (Some(set), Some(test)) =
+                (piece.and_then(|p| p.si("torque", Dimension::Torque)), self.tests.last_mut())
+            {
+                let document = piece.and_then(|p| p.word("document")).map_or(String::new(), |d| format!(": {d}"));
+                test.unit = "Nm";
+                test.limit = band(0.9 * set, 1.1 * set, &format!("its maker's figure{document}"));
+            }
         }
         // Large conductors are checked for the copper inside: the mark may lie.
         let net = &self.audit.net;
@@ -105,6 +118,50 @@ impl Planner<'_> {
                 id.clone(),
                 "A signal that is not obeyed, or fails to the dangerous side.",
                 4,
+            );
+        }
+        let untraced: Vec<(String, usize)> = self
+            .pieces(Kind::JointBox)
+            .into_iter()
+            .filter_map(|i| {
+                let leads = &crate::catalogue::anatomy(&rig.pieces[i]).ports;
+                let landed = |port: &&crate::catalogue::Port| {
+                    let at = |t: &String| {
+                        net.node(i, t).is_some_and(|n| net.beyond(n).any(|b| net.nodes[b].piece != Some(i)))
+                    };
+                    port.terminals.iter().any(at)
+                };
+                let open = leads.len() - leads.iter().filter(landed).count();
+                (open > 0).then(|| (self.ctx.id(i).to_owned(), open))
+            })
+            .collect();
+        for (id, open) in untraced {
+            self.look(
+                format!("leads:{id}"),
+                Phase::Look,
+                format!("Follow to its end what enters {id} and was not traced: {open}"),
+                id.clone(),
+                "What nobody followed may be live, and unprotected.",
+                8,
+            );
+        }
+        let points: Vec<(String, String)> = rig
+            .pieces
+            .iter()
+            .filter(|p| p.status.present())
+            .filter_map(|p| {
+                let from = elsewhere(p);
+                (!from.is_empty()).then(|| (p.id.clone(), from.join(", ")))
+            })
+            .collect();
+        for (id, from) in points {
+            self.look(
+                format!("points:{id}"),
+                Phase::Load,
+                format!("{id} starts and stops from each of its points: its own switch, {from}"),
+                id.clone(),
+                "A point that does not stop it, or starts it against the others: nobody can rely on having it off.",
+                3,
             );
         }
         for i in self.pieces(Kind::Shunt) {

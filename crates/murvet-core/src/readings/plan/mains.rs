@@ -6,6 +6,7 @@ use crate::measure::{Function, Probe, Stand};
 use crate::network::WireSpot;
 use crate::readings::{Band, Phase, Test, Tool};
 use crate::states::State;
+use crate::units::Dimension;
 
 impl<'a> Planner<'a> {
     /// Volts expected between line and neutral of a node pair in a state.
@@ -345,17 +346,24 @@ impl<'a> Planner<'a> {
 
     /// Changeovers, both ways and timed; management that opens and closes again.
     pub(super) fn changeovers(&mut self) {
-        let both: Vec<(String, bool)> = self
+        let delay = |i: usize| self.audit.assumed.pieces[i].si("delay", Dimension::Time);
+        let both: Vec<(String, bool, Option<f64>)> = self
             .pieces(Kind::Transfer)
             .into_iter()
             .map(|i| {
                 let p = &self.audit.assumed.pieces[i];
-                (p.id.clone(), p.word("operation") == Some("automatic"))
+                (p.id.clone(), p.word("operation") == Some("automatic"), delay(i))
             })
-            .chain(self.pieces(Kind::InverterCharger).into_iter().map(|i| (self.ctx.id(i).to_owned(), true)))
+            .chain(self.pieces(Kind::InverterCharger).into_iter().map(|i| (self.ctx.id(i).to_owned(), true, delay(i))))
             .collect();
-        for (id, automatic) in both {
+        for (id, automatic, delay) in both {
             for (way, words) in [("to-shore", "to shore"), ("from-shore", "away from shore")] {
+                // Only what it prefers is waited for: a source that has just started must run up, and motors stand still.
+                let limit = match delay.filter(|_| way == "to-shore") {
+                    Some(set) => band((0.8 * set - 1.0).max(0.0), 1.2 * set + 2.0, "as it is set"),
+                    None if automatic => band(0.0, 45.0, "common practice, no source: an automatic one may wait 40 s"),
+                    None => band(0.0, 5.0, "common practice, no source"),
+                };
                 self.tests.push(Test {
                     id: format!("transfer:{id}:{way}"),
                     phase: Phase::Shore,
@@ -365,11 +373,7 @@ impl<'a> Planner<'a> {
                     tools: &[Tool::Voltmeter, Tool::Hands],
                     unit: "s",
                     predicted: None,
-                    limit: band(
-                        0.0,
-                        if automatic { 45.0 } else { 5.0 },
-                        "common practice, no source: an automatic one may wait 40 s",
-                    ),
+                    limit,
                     meaning: "It sticks, or one of its inputs is missing. Never two inputs at once on its output."
                         .to_owned(),
                     minutes: 3,
