@@ -195,7 +195,7 @@ pub fn test_plan(audit: &Audit) -> PlanReport {
     PlanReport { tests, minutes }
 }
 
-/// The repairs of every finding above advice, each tried.
+/// The repairs of every finding, each tried.
 pub fn repairs(rig: &Rig, audit: &Audit) -> RepairsReport {
     let of = |f: &crate::rules::Finding| {
         let repairs: Vec<Repair> = trials(rig, audit, f)
@@ -217,9 +217,7 @@ pub fn repairs(rig: &Rig, audit: &Audit) -> RepairsReport {
             none_because: none.then(|| why_none(f).to_owned()),
         }
     };
-    RepairsReport {
-        findings: audit.findings.iter().filter(|f| f.severity > crate::rules::Severity::Advice).map(of).collect(),
-    }
+    RepairsReport { findings: audit.findings.iter().map(of).collect() }
 }
 
 /// What may be used, by readings of `test` and value.
@@ -280,7 +278,7 @@ pub fn diagnosis(audit: &Audit, readings: &[(String, f64)]) -> Result<DiagnosisR
     let seen: Vec<Observed> = judged
         .iter()
         .zip(readings)
-        .filter_map(|((test, _), (_, value))| Some(Observed { probe: test.probe.clone()?, value: *value, told: false }))
+        .filter_map(|((test, _), (_, value))| Some(Observed::measured(test.probe.clone()?, *value)))
         .collect();
     let models = Models::new(audit);
     let found = models.diagnose(&seen);

@@ -186,7 +186,10 @@ pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Te
 
 /// What a complaint says to the diagnosis, as a reading that was told; nothing where the model has no such reading.
 pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Option<Observed> {
-    let told = |probe: Probe, value: f64| Some(Observed { probe, value, told: true });
+    // What takes mains and has electronics on a DC circuit needs both.
+    let control = complaint.about.as_deref().and_then(|id| audit.assumed.piece(id)?.word("control").map(str::to_owned));
+    let needs: Vec<Probe> = control.iter().filter_map(|at| fed_from(audit, at)).collect();
+    let told = |probe: Probe, value: f64| Some(Observed { probe, value, told: true, needs: needs.clone() });
     let of = |kinds: &[&str]| {
         let mut list = reproduced_by(tests, complaint);
         list.retain(|t| is_of(t, kinds, complaint.about.as_deref()));
@@ -226,4 +229,13 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
         }
         Symptom::Tingles | Symptom::Hot | Symptom::Other => None,
     }
+}
+
+/// The voltage of a DC terminal against the negative of the bank that it hangs on, on the battery alone.
+fn fed_from(audit: &Audit, terminal: &str) -> Option<Probe> {
+    let net = &audit.net;
+    let node = net.nodes.iter().find(|n| n.name == terminal)?;
+    let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery)?;
+    let minus = &net.nodes[bank.minus].name;
+    Some(Probe::between(Function::DcVolts, &node.name, minus, Stand { dark: true, ..Stand::default() }))
 }

@@ -52,7 +52,7 @@ const RIVAL: f64 = 12.0;
 /// let audit = audit(&rig, EuUk);
 /// let core = plan(&audit).into_iter().find(|t| t.id == "core:b:PE").unwrap();
 /// // Earth does not arrive where it should.
-/// let seen = Observed { probe: core.probe.unwrap(), value: f64::INFINITY, told: false };
+/// let seen = Observed::measured(core.probe.unwrap(), f64::INFINITY);
 /// let list = corrections(&rig, &audit, &[seen], &[0]);
 /// assert!(list.iter().any(|c| c.title.contains("N and PE are swapped")), "{list:?}");
 /// ```

@@ -23,9 +23,16 @@ pub struct Observed {
     pub value: f64,
     /// It was told, not measured: it weighs less.
     pub told: bool,
+    /// Where else what was told has a need: dead at one of these it is dead, whatever stands at the probe.
+    pub needs: Vec<Probe>,
 }
 
 impl Observed {
+    /// What a meter showed.
+    pub fn measured(probe: Probe, value: f64) -> Observed {
+        Observed { probe, value, told: false, needs: Vec::new() }
+    }
+
     /// How badly a prediction fits it. What was told is a memory of a lamp or a fan: it says which way, not how much.
     fn cost(&self, d: f64) -> f64 {
         if self.told { cost(d).min(MOST_TOLD) } else { cost(d) }
@@ -89,6 +96,11 @@ const MOST_COST: f64 = 12.0;
 const MOST_TOLD: f64 = 4.5;
 /// A reading beyond so many tolerances is odd.
 pub(crate) const ODD: f64 = 3.0;
+/// How rare it is that a bank is flat where something left it so.
+const FOLLOWS: f64 = 0.3;
+/// A bank below this share of its charged voltage leaves appliances so weak that they are said to be dead: 12.5 V of 13.2 V.
+/// Common practice, no source.
+const SAID_DEAD: f64 = 0.95;
 /// Explanations kept.
 const KEPT: usize = 12;
 /// Single faults from which pairs are made.
@@ -171,21 +183,26 @@ impl<'a> Models<'a> {
     /// Complexity: one model a suspect and one solve for each stand among the readings; pairs of at most 24 suspects.
     pub fn diagnose(&self, seen: &[Observed]) -> Diagnosis {
         let probes: Vec<&Probe> = seen.iter().map(|o| &o.probe).collect();
-        let off = |predicted: &[f64]| -> Vec<f64> {
-            predicted.iter().zip(seen).map(|(p, o)| deviation(o.probe.function, *p, o.value)).collect()
-        };
         let traced = self.predictions(&[], &probes);
-        let sound = off(&traced);
+        let off = |faults: &[Fault]| -> Vec<f64> {
+            let predicted = self.predictions(faults, &probes);
+            let shown = |(p, o): (f64, &Observed)| if self.starved(faults, o) { 0.0 } else { p };
+            predicted.into_iter().zip(seen).map(|(p, o)| deviation(o.probe.function, shown((p, o)), o.value)).collect()
+        };
+        let sound = off(&[]);
         let odd: Vec<usize> = (0..seen.len()).filter(|&i| sound[i].abs() > ODD).collect();
         if odd.is_empty() {
             return Diagnosis::default();
         }
         let judge = |faults: Vec<Fault>| {
-            let off = off(&self.predictions(&faults, &probes));
+            let off = off(&faults);
             let explained: Vec<usize> = odd.iter().copied().filter(|&i| off[i].abs() <= ODD).collect();
+            // A bank that is flat because it is not charged is no second accident.
+            let cause = faults.iter().any(|f| self.charges(f));
+            let rare = |f: &Fault| if cause && matches!(f, Fault::Flat { .. }) { FOLLOWS } else { f.rarity() };
             let explanation = Explanation {
                 misfit: off.iter().zip(seen).map(|(d, o)| o.cost(*d)).sum::<f64>()
-                    + faults.iter().map(Fault::rarity).sum::<f64>(),
+                    + faults.iter().map(rare).sum::<f64>(),
                 explains: explained.len(),
                 against: off.iter().filter(|d| d.abs() > ODD).count(),
                 faults,
@@ -194,7 +211,7 @@ impl<'a> Models<'a> {
         };
         let by_misfit = |list: &mut Vec<Explanation>| list.sort_by(|a, b| a.misfit.total_cmp(&b.misfit));
         let sized = |f: &Fault| match f.size() {
-            Some(range) => self.fit(f, range, seen, &traced),
+            Some(range) => self.fit(&[], f, range, seen, &traced),
             None => f.clone(),
         };
         let mut list: Vec<Explanation> = Vec::new();
@@ -214,12 +231,26 @@ impl<'a> Models<'a> {
         by_misfit(&mut list);
         distinct(&mut list);
         // Two faults together, where one alone leaves something unexplained.
-        if list.first().is_none_or(|best| best.against > 0) {
+        // A bank that is flat has a cause.
+        let follows = |e: &Explanation| e.faults.iter().all(|f| matches!(f, Fault::Flat { .. }));
+        if list.first().is_none_or(|best| best.against > 0 || follows(best)) {
             let helpful: Vec<Fault> =
                 list.iter().filter(|e| e.explains > 0).take(FOR_PAIRS).map(|e| e.faults[0].clone()).collect();
             for (n, a) in helpful.iter().enumerate() {
                 for b in helpful[n + 1..].iter().filter(|b| !a.same_place(b)) {
                     list.push(judge(vec![a.clone(), b.clone()]).0);
+                }
+            }
+            // What leaves a bank flat, and the bank as flat as the readings say.
+            let causes: Vec<Fault> = self.suspects.iter().filter(|f| self.charges(f)).cloned().collect();
+            let flat: Vec<&Fault> = self.suspects.iter().filter(|f| matches!(f, Fault::Flat { .. })).collect();
+            for cause in &causes {
+                let base = self.predictions(std::slice::from_ref(cause), &probes);
+                for f in &flat {
+                    let Some(range) = f.size() else { continue };
+                    list.push(
+                        judge(vec![cause.clone(), self.fit(std::slice::from_ref(cause), f, range, seen, &base)]).0,
+                    );
                 }
             }
             by_misfit(&mut list);
@@ -230,6 +261,49 @@ impl<'a> Models<'a> {
         troubles.iter_mut().for_each(|t| t.sort_unstable());
         troubles.sort();
         Diagnosis { odd, explanations: list, cleared, troubles }
+    }
+
+    /// Whether something that was told to do nothing lacks one of its other needs.
+    fn starved(&self, faults: &[Fault], o: &Observed) -> bool {
+        // Of what hangs on a flat bank somebody says that it is dead.
+        let flat = |f: &Fault| matches!(f, Fault::Flat { share, .. } if *share < SAID_DEAD);
+        if o.told && o.probe.function == Function::DcVolts && faults.iter().any(flat) {
+            return true;
+        }
+        let probes: Vec<&Probe> = o.needs.iter().collect();
+        if probes.is_empty() {
+            return false;
+        }
+        let (sound, now) = (self.predictions(&[], &probes), self.predictions(faults, &probes));
+        sound.iter().zip(&now).any(|(s, n)| n.abs() < 0.5 * s.abs())
+    }
+
+    /// Whether a bank is left flat by a fault: it parts something that charges from its bank or from what feeds it, silences
+    /// it, or makes a loop of it.
+    fn charges(&self, fault: &Fault) -> bool {
+        let net = &self.audit.net;
+        let mut chargers = net.sources.iter().filter(|s| s.kind.converts() && !s.kind.is_ac());
+        match fault {
+            Fault::Dead { piece } => chargers.any(|s| self.audit.assumed.pieces[s.piece].id == *piece),
+            Fault::Stuck { .. } | Fault::Moved { .. } => true,
+            Fault::Blown { .. } | Fault::Open { .. } => {
+                let world = self.world(std::slice::from_ref(fault));
+                let (sound, now) = (joined(net), joined(world.network()));
+                let kept = |part: &[u32], plus: usize, kind: fn(&crate::catalogue::SourceKind) -> bool| {
+                    net.sources.iter().any(|o| kind(&o.kind) && part[o.plus] == part[plus])
+                };
+                let battery = |k: &crate::catalogue::SourceKind| *k == crate::catalogue::SourceKind::Battery;
+                let fed = |part: &[u32], s: &crate::network::Source| {
+                    s.input
+                        .is_none_or(|(a, _)| net.sources.iter().any(|o| o.piece != s.piece && part[o.plus] == part[a]))
+                };
+                chargers.any(|s| {
+                    let works = |part: &[u32]| kept(part, s.plus, battery) && fed(part, s);
+                    works(&sound) && !works(&now)
+                })
+            }
+            _ => false,
+        }
     }
 
     /// Several small faults together are common: where the odd readings fall into troubles of their own, each is explained
@@ -251,9 +325,17 @@ impl<'a> Models<'a> {
     /// The size at which a fault fits best, by a coarse look and golden section over its logarithm: what it predicts moves
     /// one way with its size, so the cost has one valley for each reading and one in all near the best of them. Only readings that the
     /// fault moves at all are looked at, and only where it betters them.
-    fn fit(&self, fault: &Fault, (least, most): (f64, f64), seen: &[Observed], traced: &[f64]) -> Fault {
+    fn fit(
+        &self,
+        beside: &[Fault],
+        fault: &Fault,
+        (least, most): (f64, f64),
+        seen: &[Observed],
+        traced: &[f64],
+    ) -> Fault {
         let probes: Vec<&Probe> = seen.iter().map(|o| &o.probe).collect();
-        let usual = self.predictions(std::slice::from_ref(fault), &probes);
+        let with = |f: Fault| [beside, &[f]].concat();
+        let usual = self.predictions(&with(fault.clone()), &probes);
         let moved: Vec<usize> = (0..seen.len())
             .filter(|&i| usual[i] != traced[i] && deviation(probes[i].function, traced[i], usual[i]).abs() > 0.05)
             .collect();
@@ -273,7 +355,7 @@ impl<'a> Models<'a> {
         if !moved.iter().any(towards) {
             return fault.clone();
         }
-        let at = |x: f64| slope(&self.predictions(&[fault.of_size(x.exp())], &asked));
+        let at = |x: f64| slope(&self.predictions(&with(fault.of_size(x.exp())), &asked));
         // A coarse look first: beyond what an inverter can still draw the cost is flat, and a search would lose its way.
         let pitch = (most / least).ln() / 9.0;
         let point = |n: usize| least.ln() + pitch * n as f64;
@@ -335,6 +417,15 @@ impl<'a> Models<'a> {
         let worth = |n: &NextReading| n.bits / f64::from(n.minutes.max(1));
         asked.into_iter().filter(|n| n.bits > 0.02).max_by(|a, b| worth(a).total_cmp(&worth(b)))
     }
+}
+
+/// The connected part of each node, whatever is switched.
+fn joined(net: &crate::network::Network) -> Vec<u32> {
+    let mut union = crate::network::Union::new(net.nodes.len());
+    for e in net.edges.iter().filter(|e| !matches!(e.what, crate::network::What::Bond { .. })) {
+        union.join(e.a, e.b);
+    }
+    union.into_labels()
 }
 
 /// One explanation for each place: of joints that differ only in their resistance the best stays.

@@ -42,7 +42,7 @@ fn read_all(audit: &Audit, tests: &[Test], truth: &Audit) -> (Vec<Observed>, Vec
         if settled && test.predicted.as_ref().is_some_and(|p| !p.holds(value)) {
             odd.push(seen.len());
         }
-        seen.push(Observed { probe: probe.clone(), value, told: false });
+        seen.push(Observed::measured(probe.clone(), value));
     }
     (seen, odd)
 }
@@ -268,7 +268,7 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
     // A measured reading against what was told wins: the outlet lives after all.
     let Observed { probe, .. } = seen[0].clone();
     let live = World::new(&audit, &[]).read(&probe).expect("live");
-    let both = [seen[0].clone(), Observed { probe, value: live, told: false }];
+    let both = [seen[0].clone(), Observed::measured(probe, live)];
     assert!(models.diagnose(&both).explanations.iter().all(|e| e.misfit > 4.0));
 }
 
@@ -355,7 +355,7 @@ fn two_troubles_are_told_apart_and_one_fault_that_shows_twice_is_one() {
         let world = World::new(&audit, faults);
         let one = |id: &&str| {
             let probe = of(&tests, id).probe.clone().expect("a probe");
-            Observed { value: world.read(&probe).expect("reads"), probe, told: false }
+            Observed::measured(probe.clone(), world.read(&probe).expect("reads"))
         };
         ids.iter().map(one).collect()
     };

@@ -1,9 +1,13 @@
 //! Hidden faults: a simulated meter is put to the tests of the plan, and the diagnosis must name what is wrong. What the
 //! meter shows is the model with the fault in it and noise; the diagnosis sees the readings alone.
 
+#[path = "laws/rigs.rs"]
+#[allow(dead_code, reason = "the judge's drawing of a rig is read by the laws alone")]
+mod rigs;
+
 use murvet_core::audit::{Audit, audit};
 use murvet_core::diagnosis::{Models, Observed};
-use murvet_core::measure::{Fault, Function, Probe, World};
+use murvet_core::measure::{Fault, Function, Probe, World, suspects};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Test, plan};
@@ -60,7 +64,7 @@ fn shown(world: &World, probe: &Probe, noise: &mut Noise) -> Option<Observed> {
         Function::DcAmps | Function::AcAmps => v * (1.0 + 0.01 * noise.next()) + 0.05 * noise.next(),
         _ => v,
     };
-    Some(Observed { probe: probe.clone(), value, told: false })
+    Some(Observed::measured(probe.clone(), value))
 }
 
 /// Follows the plan, then what the diagnosis asks for, at most so many readings; gives the place of the fault among the
@@ -200,7 +204,10 @@ fn hidden_faults_of_a_van_are_named_among_the_first_three() {
 #[test]
 fn hidden_faults_of_a_trailer_are_named_among_the_first_three() {
     let dead = |piece| Fault::Dead { piece };
-    let stuck = |position| vec![Fault::Stuck { piece: "change".to_owned(), position }];
+    let stuck = |position: u8| {
+        let side = if position == 0 { "a" } else { "b" };
+        vec![Fault::Stuck { piece: "change".to_owned(), position, side: side.to_owned() }]
+    };
     let list = vec![
         stuck(0),
         stuck(1),
@@ -228,4 +235,66 @@ fn a_looped_charger_is_found_where_nobody_traced_the_loop() {
     // As traced the charger hangs ahead of the changeover; in truth on the panel that the inverter feeds.
     let moved = vec![Fault::Moved { cable: "w-charger".to_owned(), to: "rear.sockets".to_owned() }];
     table("looped", LOOPED, ProfileId::EuUk, vec![moved]);
+}
+
+/// What kind of fault it is.
+fn kind(fault: &Fault) -> String {
+    format!("{fault:?}").split([' ', '(', '{']).next().unwrap_or_default().to_owned()
+}
+
+/// Some of the faults that a rig may hide: of each kind as many, spread over the rig. A joint is bad enough to be warm.
+fn some_of_each(audit: &Audit, each: usize, seed: usize) -> Vec<Fault> {
+    let all = suspects(audit);
+    let mut kinds: Vec<String> = all.iter().map(kind).collect();
+    kinds.sort();
+    kinds.dedup();
+    let mut list = Vec::new();
+    for k in kinds {
+        let own: Vec<&Fault> = all.iter().filter(|f| kind(f) == k).collect();
+        let step = (own.len() / each).max(1);
+        list.extend(own.iter().skip(seed % step).step_by(step).take(each).map(|f| match f {
+            Fault::Joint { wire, ohm } => Fault::Joint { wire: wire.clone(), ohm: if *ohm < 0.5 { 0.06 } else { 3.0 } },
+            other => (*other).clone(),
+        }));
+    }
+    list
+}
+
+#[test]
+fn hidden_faults_of_generated_rigs_are_named_among_the_first_three() {
+    let (mut rigs, mut hidden, mut first, mut among, mut unseen) = (0, 0, 0, 0, 0);
+    let mut missed = Vec::new();
+    for seed in (0..).filter(|n| n % 7 == 3) {
+        let s = rigs::sketch(seed);
+        let audit = audit(&parse(&s.text()).expect("parses"), s.profile);
+        if !(10..=40).contains(&audit.assumed.pieces.len()) {
+            continue;
+        }
+        rigs += 1;
+        let tests = plan(&audit);
+        let models = Models::new(&audit);
+        let sound = World::new(&audit, &[]);
+        let mut noise = Noise(seed);
+        let quiet: Vec<Observed> = tests.iter().filter_map(|t| shown(&sound, t.probe.as_ref()?, &mut noise)).collect();
+        assert!(models.diagnose(&quiet).explanations.is_empty(), "rig {seed} accuses a sound part");
+        for fault in some_of_each(&audit, 2, seed as usize) {
+            let (place, asked, best) = found(&models, &audit, &tests, std::slice::from_ref(&fault), seed);
+            hidden += 1;
+            first += usize::from(place == Some(1));
+            among += usize::from(place.is_some_and(|p| p <= 3));
+            if best == "nothing" {
+                unseen += 1;
+            }
+            let said = place.map_or("missed".to_owned(), |p| format!("{p}."));
+            println!("rig {seed:3} | {said:6} | {asked} asked | {} | {best}", fault.words());
+            if place.is_none_or(|p| p > 3) {
+                missed.push(format!("rig {seed}: {} | {best}", fault.words()));
+            }
+        }
+        if rigs == 10 {
+            break;
+        }
+    }
+    println!("{rigs} rigs, {hidden} faults: {first} named first, {among} among three, {unseen} not seen at all");
+    assert!(hidden >= 100 && among * 100 >= hidden * 98, "{among} of {hidden}: {missed:#?}");
 }

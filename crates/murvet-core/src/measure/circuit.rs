@@ -6,7 +6,7 @@ use crate::network::{
     Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, charge_volts, full_volts,
     internal_ohm, nominal_system, series_and_parallel,
 };
-use crate::rig::Piece;
+use crate::rig::{Piece, Rig};
 use crate::states::{State, settle_at};
 use crate::units::Dimension;
 use std::cell::RefCell;
@@ -120,8 +120,12 @@ pub(crate) fn held_volts(p: &Piece, stated: f64) -> f64 {
 }
 
 /// Rated residual current of a device, mA; the usual one of its kind where it is not stated.
-fn rated_ma(p: &Piece) -> f64 {
-    let ways = p.ways.iter().filter_map(|w| w.rcd.as_ref()?.si(Dimension::Current));
+/// Rated residual current of a device by its name, mA.
+fn rated_ma(rig: &Rig, device: &str) -> f64 {
+    let (id, way) = device.split_once('.').map_or((device, None), |(p, w)| (p, Some(w)));
+    let Some(p) = rig.piece(id) else { return 30.0 };
+    let ways = p.ways.iter().filter(|w| way.is_none_or(|way| w.id == way));
+    let ways = ways.filter_map(|w| w.rcd.as_ref()?.si(Dimension::Current));
     let own = p.si("rcd", Dimension::Current).into_iter().chain(ways).fold(f64::INFINITY, f64::min);
     let usual = if p.kind == Kind::GfciOutlet { 5.0 } else { 30.0 };
     if own.is_finite() { own * 1000.0 } else { usual }
@@ -401,6 +405,9 @@ impl Circuit {
         }
         let powers = draws.iter().any(|d| d.3);
         let mut mode: Vec<Option<f64>> = vec![None; emfs.len()];
+        // An appliance whose supply or return is open takes nothing, and pulls what is left of its leads together.
+        let mut idle: Vec<Resistor> = Vec::new();
+        let full = emfs.iter().map(|e| e.volts).fold(12.0, f64::max);
         live.dc = Volts { at: vec![12.0; base.pads], part: Vec::new() };
         for _ in 0..8 {
             // A charger at its limit is a current; one that would take current back is off.
@@ -411,7 +418,13 @@ impl Circuit {
                 (*plus, *minus, if *power { -value / volts.abs().max(6.0) } else { -value })
             };
             let fed: Vec<(usize, usize, f64)> = limited.chain(draws.iter().map(amps)).collect();
-            let now = base.behind(&holding, &[], &fed);
+            let now = base.behind(&holding, &idle, &fed);
+            let cut = |d: &(usize, usize, f64, bool)| !d.3 && now.part[d.0] != now.part[d.1];
+            if mode.iter().all(Option::is_none) && draws.iter().any(cut) {
+                idle.extend(draws.iter().filter(|d| cut(d)).map(|d| Resistor { a: d.0, b: d.1, ohm: full / d.2 }));
+                draws.retain(|d| !cut(d));
+                continue;
+            }
             let moved = now.at.iter().zip(&live.dc.at).any(|(a, b)| (a - b).abs() > 1e-6);
             live.dc = now;
             live.dc_side = DcSide { emfs: holding, fed };
@@ -558,14 +571,16 @@ impl Circuit {
         }
         let then = self.loaded(&live, line, earth, volts / (ma / 1000.0));
         // What goes out through a device and does not come back through it.
-        let mut sums: HashMap<usize, f64> = HashMap::new();
+        let mut sums: HashMap<String, f64> = HashMap::new();
         for (e, r) in &self.base.branches {
-            if let Some(piece) = world.net.edges[*e].residual {
-                *sums.entry(piece).or_default() += (then.at[r.a] - then.at[r.b]) / r.ohm * 1000.0;
+            if let Some(device) = world.net.residual_device(&world.rig, &world.net.edges[*e]) {
+                *sums.entry(device).or_default() += (then.at[r.a] - then.at[r.b]) / r.ohm * 1000.0;
             }
         }
-        let device = |p: usize| rated_ma(&world.rig.pieces[p]);
-        let opens = sums.iter().any(|(p, sum)| !world.stuck_rcd.contains(p) && sum.abs() >= 0.8 * device(*p));
+        let opens = |(device, sum): (&String, &f64)| {
+            !world.stuck_rcd.contains(device) && sum.abs() >= 0.8 * rated_ma(&world.rig, device)
+        };
+        let opens = sums.iter().any(opens);
         if opens { TRIP_MS } else { f64::INFINITY }
     }
 

@@ -2,7 +2,7 @@
 
 use super::World;
 use crate::audit::Audit;
-use crate::catalogue::{Bond, Kind, Role, SourceKind};
+use crate::catalogue::{Bond, Kind, Role, SourceKind, anatomy};
 use crate::network::{Edge, Gate, Network, Node, What, WireSpot};
 use crate::rig::Core;
 
@@ -42,6 +42,8 @@ pub enum Fault {
         piece: String,
         /// The position it stays at.
         position: u8,
+        /// What that position is called.
+        side: String,
     },
     /// A bond of a piece is not made, or its relay does not close.
     NoBond {
@@ -70,6 +72,13 @@ pub enum Fault {
         /// Panel and way it now hangs on.
         to: String,
     },
+    /// The bank is flat: it stands below its full voltage. That mostly follows from something else.
+    Flat {
+        /// The battery.
+        piece: String,
+        /// What is left of the voltage that it has when charged.
+        share: f64,
+    },
     /// A battery sags.
     Weak {
         /// The battery.
@@ -86,7 +95,7 @@ pub enum Fault {
     },
     /// A residual-current device does not open.
     DeadRcd {
-        /// The piece.
+        /// The piece, or its way.
         piece: String,
     },
 }
@@ -103,12 +112,16 @@ impl Fault {
                 format!("{} and {} are swapped at the far end of {cable}", a.word(), b.word())
             }
             Fault::Blown { device } => format!("{device} is blown or has tripped"),
-            Fault::Stuck { piece, position } => format!("{piece} stays at its position {}", position + 1),
+            Fault::Stuck { piece, side, .. } => match side.as_str() {
+                "open" | "closed" | "on" | "off" => format!("{piece} stays {side}"),
+                _ => format!("{piece} stays on its side {side}"),
+            },
             Fault::NoBond { piece } => format!("the neutral-earth bond of {piece} is missing"),
             Fault::BondStays { piece } => format!("the bond relay of {piece} does not open"),
             Fault::ExtraBond { piece } => format!("neutral and earth are joined at {piece}"),
             Fault::Dead { piece } => format!("{piece} gives nothing"),
             Fault::Moved { cable, to } => format!("{cable} hangs on {to}"),
+            Fault::Flat { piece, .. } => format!("{piece} is flat"),
             Fault::Weak { piece } => format!("{piece} sags: a weak cell or a spent battery"),
             Fault::Leaky { piece, core, .. } => format!("the {} of {piece} leaks to earth", core_words(*core)),
             Fault::DeadRcd { piece } => format!("the residual-current device of {piece} does not open"),
@@ -120,6 +133,7 @@ impl Fault {
         match (self, other) {
             (Fault::Joint { wire: a, .. }, Fault::Joint { wire: b, .. }) => a == b,
             (Fault::Leaky { piece: a, core: x, .. }, Fault::Leaky { piece: b, core: y, .. }) => a == b && x == y,
+            (Fault::Flat { piece: a, .. }, Fault::Flat { piece: b, .. }) => a == b,
             _ => self == other,
         }
     }
@@ -130,6 +144,8 @@ impl Fault {
             Fault::Joint { ohm, .. } if *ohm < 0.5 => Some((0.002, 2.0)),
             Fault::Joint { .. } => Some((0.1, 100.0)),
             Fault::Leaky { .. } => Some((500.0, 900_000.0)),
+            // From a bank at its cut-off to one that is nearly full.
+            Fault::Flat { .. } => Some((0.7, 0.99)),
             _ => None,
         }
     }
@@ -139,6 +155,7 @@ impl Fault {
         match self.clone() {
             Fault::Joint { wire, .. } => Fault::Joint { wire, ohm: size },
             Fault::Leaky { piece, core, .. } => Fault::Leaky { piece, core, ohm: size },
+            Fault::Flat { piece, .. } => Fault::Flat { piece, share: size },
             other => other,
         }
     }
@@ -171,7 +188,7 @@ impl Fault {
                 let open = |e: &Edge| matches!(&e.what, What::Device { piece, way, .. } if device_named(&rig.pieces[*piece].id, way.as_deref()) == *device);
                 world.net.edges.retain(|e| !open(e));
             }
-            Fault::Stuck { piece, position } => stick(world, piece, *position),
+            Fault::Stuck { piece, position, .. } => stick(world, piece, *position),
             Fault::NoBond { piece } => {
                 let rig = &world.rig;
                 world
@@ -213,6 +230,11 @@ impl Fault {
                 world.net.consumers.retain(|c| c.piece != index);
             }
             Fault::Moved { cable, to } => move_cable(world, cable, to),
+            Fault::Flat { piece, share } => {
+                if let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) {
+                    world.weak.insert(index, (*share, 1.0));
+                }
+            }
             Fault::Weak { piece } => {
                 if let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) {
                     world.weak.insert(index, (0.9, 6.0));
@@ -229,7 +251,7 @@ impl Fault {
                 }
             }
             Fault::DeadRcd { piece } => {
-                world.stuck_rcd.extend(world.rig.pieces.iter().position(|p| p.id == *piece));
+                world.stuck_rcd.push(piece.clone());
             }
         }
     }
@@ -356,9 +378,16 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
         let id = || p.id.clone();
         match p.kind {
             Kind::Transfer | Kind::AcContactor => {
-                list.extend((0..2).map(|position| Fault::Stuck { piece: id(), position }))
+                let a = anatomy(p);
+                let sides = if a.auto.is_empty() { a.positions } else { a.auto };
+                let at = |(n, side): (usize, &&str)| Fault::Stuck {
+                    piece: id(),
+                    position: n as u8,
+                    side: side.trim_start_matches("at ").to_owned(),
+                };
+                list.extend(sides.iter().enumerate().take(2).map(at));
             }
-            Kind::Battery => list.push(Fault::Weak { piece: id() }),
+            Kind::Battery => list.extend([Fault::Weak { piece: id() }, Fault::Flat { piece: id(), share: 0.92 }]),
             Kind::Inverter
             | Kind::InverterCharger
             | Kind::Charger
@@ -379,10 +408,8 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
                 list.push(Fault::Leaky { piece: id(), core, ohm: 20_000.0 });
             }
         }
-        if net.edges.iter().any(|e| e.residual.is_some_and(|r| rig.pieces[r].id == p.id)) {
-            list.push(Fault::DeadRcd { piece: id() });
-        }
     }
+    list.extend(net.edges.iter().filter_map(|e| Some(Fault::DeadRcd { piece: net.residual_device(rig, e)? })));
     // Chargers on another way of another panel: what inverters feed makes a loop of them.
     let feeds = |k: SourceKind| net.sources.iter().any(|s| s.kind == k);
     for c in rig.cables.iter().filter(|c| c.status.present() && feeds(SourceKind::Inverter)) {

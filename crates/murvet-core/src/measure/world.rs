@@ -2,7 +2,7 @@
 
 use super::circuit::Base;
 use super::fault::Fault;
-use super::{Circuit, Probe, Stand};
+use super::{Circuit, Function, Probe, Stand};
 use crate::audit::Audit;
 use crate::bounds::{Side, open_words};
 use crate::network::{Network, expand};
@@ -25,8 +25,8 @@ pub struct World {
     pub(super) leaks: Vec<(usize, usize, f64)>,
     /// Batteries by piece whose voltage sags: share of the voltage, factor on the inside resistance.
     pub(super) weak: HashMap<usize, (f64, f64)>,
-    /// Residual-current devices that do not open, by piece.
-    pub(super) stuck_rcd: Vec<usize>,
+    /// Residual-current devices that do not open, by name.
+    pub(super) stuck_rcd: Vec<String>,
     names: HashMap<String, usize>,
     /// Circuits made before, by stand; nothing for one in which the changeovers never rest.
     made: RefCell<HashMap<Stand, Option<Rc<Circuit>>>>,
@@ -112,6 +112,10 @@ impl World {
             Some(key) => circuit.clamp(self, probe.function, key),
             None => circuit.read(self, probe.function, self.node(a)?, self.node(b)?),
         };
+        if probe.function == Function::Celsius {
+            // A thermometer goes along the joints, and the hottest is written down.
+            return probe.leads.iter().map(one).try_fold(f64::NEG_INFINITY, |most, c| Some(most.max(c?)));
+        }
         probe.leads.iter().map(one).sum()
     }
 }

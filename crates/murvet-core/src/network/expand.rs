@@ -237,12 +237,18 @@ impl Builder<'_> {
 
     /// What the pieces take, once the batteries in series are known.
     fn consumers(&mut self, order: &[usize], anatomies: &[Anatomy]) {
+        let mut union = super::Union::new(self.net.nodes.len());
+        for e in self.net.edges.iter().filter(|e| !matches!(e.what, What::Bond { .. })) {
+            union.join(e.a, e.b);
+        }
+        let part = union.into_labels();
         for &piece in order.iter().filter(|p| self.rig.pieces[**p].status.present()) {
             let p = &self.rig.pieces[piece];
             for (plus, minus) in &anatomies[piece].consumers {
                 if let (Some(plus), Some(minus)) = (self.at(piece, plus), self.at(piece, minus)) {
                     let ac = matches!(p.kind, Kind::AcLoad | Kind::Charger);
-                    let (current_a, working) = self.consumer_current(p, ac);
+                    let system_v = self.system_volts(plus, &part);
+                    let (current_a, working) = self.consumer_current(p, ac, system_v);
                     self.net.consumers.push(Consumer {
                         piece,
                         plus,

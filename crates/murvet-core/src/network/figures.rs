@@ -48,12 +48,13 @@ impl Builder<'_> {
         }
     }
 
-    pub(super) fn consumer_current(&self, p: &Piece, ac: bool) -> (Option<f64>, String) {
+    /// `system_v` is the nominal voltage of the direct current that it hangs on.
+    pub(super) fn consumer_current(&self, p: &Piece, ac: bool, system_v: f64) -> (Option<f64>, String) {
         let watts = p.si("power", Dimension::Power);
         match p.kind {
             Kind::Inverter | Kind::InverterCharger => {
                 let Some(watts) = watts else { return (None, String::new()) };
-                let nominal = p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.store_volts());
+                let nominal = p.si("dc", Dimension::Voltage).unwrap_or(system_v);
                 let cut_off = nominal_system(nominal) * self.profile.thresholds.cut_off;
                 let efficiency =
                     p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
@@ -71,8 +72,23 @@ impl Builder<'_> {
                 let Some(out) = charge_amps(p) else { return (None, String::new()) };
                 let efficiency =
                     p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
-                let text = format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency));
-                as_set(p, out / efficiency, text)
+                let given_v = charge_volts(p).unwrap_or(system_v);
+                if nominal_system(given_v) == system_v {
+                    let text = format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency));
+                    return as_set(p, out / efficiency, text);
+                }
+                // Between unlike systems power goes through: most current at the lowest voltage of its input.
+                let least_v = system_v * self.profile.thresholds.cut_off;
+                let amps = out * given_v / (least_v * efficiency);
+                let text = format!(
+                    "{} A × {} V / ({} V at cut-off × {}) = {} A",
+                    short(out),
+                    short(given_v),
+                    short(least_v),
+                    short(efficiency),
+                    short(amps)
+                );
+                as_set(p, amps, text)
             }
             Kind::Charger => {
                 let Some(out) = charge_amps(p) else { return (None, String::new()) };
@@ -92,7 +108,7 @@ impl Builder<'_> {
             }
             _ => {
                 let hots = if p.two_hot() { 2.0 } else { 1.0 };
-                let volts = if ac { hots * self.profile.ac_v } else { self.store_volts() };
+                let volts = if ac { hots * self.profile.ac_v } else { system_v };
                 match (p.si("current", Dimension::Current), watts) {
                     (Some(amps), _) => (Some(amps), format!("{} A rated", short(amps))),
                     (None, Some(watts)) => {
@@ -112,16 +128,20 @@ impl Builder<'_> {
     }
 
     /// Nominal voltage of the house bank, 12 V where none is known.
-    pub(super) fn store_volts(&self) -> f64 {
-        let banks = self.rig.pieces.iter().filter(|p| p.kind == Kind::Battery && p.status.present());
-        let mut banks: Vec<&Piece> = banks.collect();
-        banks.sort_by_key(|p| p.flag("starter"));
-        let Some(first) = banks.first() else { return 12.0 };
-        // Several in series count together.
-        let of = |s: &&super::Source| s.kind == SourceKind::Battery && self.rig.pieces[s.piece].id == first.id;
-        let sources = self.net.sources.iter().filter(of);
-        let all = sources.map(|s| s.volts).fold(battery_volts(first), f64::max);
-        nominal_system(all)
+    /// The nominal voltage at a terminal, from what feeds it: its batteries, those in series counted together, else what
+    /// charges or converts there. Of several the lowest, at which a power takes most current; 12 V where nothing feeds it.
+    /// `part` is the connected part of each node, whatever is open or closed.
+    pub(super) fn system_volts(&self, node: usize, part: &[u32]) -> f64 {
+        let lowest = |battery: bool| {
+            let here = self.net.sources.iter().filter(|s| {
+                !s.kind.is_ac()
+                    && s.kind != SourceKind::Array
+                    && (s.kind == SourceKind::Battery) == battery
+                    && part[s.plus] == part[node]
+            });
+            here.map(|s| nominal_system(s.volts)).min_by(f64::total_cmp)
+        };
+        lowest(true).or_else(|| lowest(false)).unwrap_or(12.0)
     }
 }
 

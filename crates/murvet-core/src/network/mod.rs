@@ -24,7 +24,7 @@ pub(crate) use waking::WELDED;
 
 use crate::catalogue::{Bond, Role, SourceKind};
 use crate::profiles::Laid;
-use crate::rig::LooseEnd;
+use crate::rig::{LooseEnd, Rig};
 use std::collections::HashMap;
 
 /// A terminal, a splice or a loose end.
@@ -293,6 +293,20 @@ pub struct Network {
 }
 
 impl Network {
+    /// The residual-current device that an edge passes, as `piece` or `panel.way`. A panel with a device of its own and
+    /// others in its ways counts as one: they stand in a row, and the time to open does not tell them apart.
+    pub fn residual_device(&self, rig: &Rig, edge: &Edge) -> Option<String> {
+        let piece = edge.residual?;
+        let p = &rig.pieces[piece];
+        let of_way = |n: usize| {
+            let node = &self.nodes[n];
+            let stem = node.terminal.split('.').next().unwrap_or_default();
+            (node.piece == Some(piece)).then(|| p.ways.iter().find(|w| w.id == stem && w.rcd.is_some())).flatten()
+        };
+        let way = of_way(edge.a).or_else(|| of_way(edge.b)).filter(|_| !p.attrs.contains_key("rcd"));
+        Some(way.map_or_else(|| p.id.clone(), |w| format!("{}.{}", p.id, w.id)))
+    }
+
     /// The node of a terminal.
     pub fn node(&self, piece: usize, terminal: &str) -> Option<usize> {
         self.nodes.iter().position(|n| n.piece == Some(piece) && n.terminal == terminal)

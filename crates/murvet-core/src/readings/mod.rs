@@ -3,6 +3,7 @@
 
 mod circuits;
 mod fresh;
+mod leaves;
 mod owner;
 mod parting;
 mod plan;

@@ -1,5 +1,6 @@
 //! The steps that make this rig safe to touch, in order.
 
+use super::leaves::leaves_live;
 use super::parting::{batteries, loose_ends, parting, points, unread};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
@@ -153,6 +154,10 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
             format!("Take out and keep the fuse of each live end that goes nowhere: {}", ends.join(", ")),
             "A device that is only switched off is switched on again by somebody.",
         );
+    }
+    let left = leaves_live(audit);
+    if !left.is_empty() {
+        step("leaves-live", "Trust no button and no breaker: each leaves something live".to_owned(), &left.join(" "));
     }
     step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
     let (ac, dc) = points(audit);

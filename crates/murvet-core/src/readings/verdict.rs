@@ -1,6 +1,6 @@
 //! What a reading says.
 
-use super::Test;
+use super::{Band, Test};
 use crate::audit::Audit;
 use crate::measure::{Function, Probe, World};
 use crate::units::short;
@@ -62,6 +62,24 @@ pub fn value_words(value: f64, unit: &str) -> String {
     }
 }
 
+/// How near a limit a value is shown with one digit more than the limit, as a share of the limit.
+const NEAR: f64 = 0.02;
+
+/// A value that lies near a limit, with one digit more than the limit has: rounded to the same digits it would seem to be
+/// the limit itself, or on its other side.
+fn near_limit(value: f64, limit: &Band, unit: &str) -> Option<String> {
+    let bound = [limit.low, limit.high]
+        .into_iter()
+        .find(|b| b.is_finite() && *b != 0.0 && value.is_finite() && (value - b).abs() <= NEAR * b.abs())?;
+    let (scale, prefix) = match unit {
+        "ohm" if bound >= 1e6 => (1e-6, "M"),
+        "ohm" if bound < 0.1 => (1e3, "m"),
+        _ => (1.0, ""),
+    };
+    let digits = short(bound * scale).split_once('.').map_or(0, |(_, d)| d.len());
+    Some(format!("{:.*} {prefix}{unit}", digits + 1, value * scale))
+}
+
 fn range(low: f64, high: f64, unit: &str) -> String {
     match (low.is_finite(), high.is_finite()) {
         (true, true) if low == 0.0 => format!("up to {}", value_words(high, unit)),
@@ -79,7 +97,7 @@ pub fn judge(test: &Test, value: f64) -> Verdict {
         let words = if fine { "As it should be.".to_owned() } else { format!("Not as it should be. {}", test.meaning) };
         return Verdict { outcome: if fine { Outcome::Pass } else { Outcome::Fail }, words };
     }
-    let shown = value_words(value, test.unit);
+    let shown = near_limit(value, &test.limit, test.unit).unwrap_or_else(|| value_words(value, test.unit));
     let allowed = range(test.limit.low, test.limit.high, test.unit);
     if !test.limit.holds(value) {
         let mut words = format!("{shown} is outside {allowed} ({}). {}", test.limit.source, test.meaning);

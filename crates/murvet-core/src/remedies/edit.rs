@@ -58,6 +58,34 @@ pub enum Edit {
         /// Where to.
         to: TermRef,
     },
+    /// Lands an end of a run elsewhere.
+    RelandRun {
+        /// The run, by its place in the rig.
+        run: usize,
+        /// The start rather than the end.
+        start: bool,
+        /// Where to.
+        to: TermRef,
+    },
+    /// Takes a run out, with the devices that stand in it alone. The runs after it move up by one: what follows in the same
+    /// repair counts them so.
+    RemoveRun(usize),
+    /// Feeds a way from another hot.
+    WayLeg {
+        /// The piece.
+        piece: String,
+        /// The way.
+        way: String,
+        /// The hot, as the notation says it; nothing is the first.
+        leg: Option<String>,
+    },
+    /// Moves a piece to another place.
+    Place {
+        /// The piece.
+        piece: String,
+        /// The place.
+        place: String,
+    },
     /// Lands every core of a cable like to like, the earth included.
     LandLikeToLike {
         /// The cable.
@@ -191,6 +219,39 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
             } else {
                 c.to = to.clone();
             }
+        }
+        Edit::RelandRun { run, start, to } => {
+            let run = rig.runs.get_mut(*run).ok_or_else(|| missing("the run"))?;
+            if *start {
+                run.from = to.clone();
+            } else if let Some(Step::At(end)) = run.steps.last_mut() {
+                *end = to.clone();
+            } else {
+                return Err(missing("the end of the run"));
+            }
+        }
+        Edit::RemoveRun(run) => {
+            if *run >= rig.runs.len() {
+                return Err(missing("the run"));
+            }
+            let gone = rig.runs.remove(*run);
+            let passed = gone.steps.iter().filter_map(|s| match s {
+                Step::At(t) if t.terminal.is_none() => Some(&t.piece),
+                _ => None,
+            });
+            for id in passed {
+                if let Some(p) = rig.pieces.iter_mut().find(|p| p.id == *id && p.inline) {
+                    p.status = Status::Removed;
+                }
+            }
+        }
+        Edit::WayLeg { piece, way, leg } => {
+            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+            let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
+            w.leg.clone_from(leg);
+        }
+        Edit::Place { piece, place } => {
+            rig.piece_mut(piece).ok_or_else(|| missing(piece))?.place = Some(place.clone());
         }
         Edit::LandLikeToLike { cable } => {
             let c = rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?;

@@ -3,6 +3,7 @@
 mod candidates;
 mod edit;
 mod forbidden;
+mod sets;
 
 pub use candidates::candidates;
 pub use edit::{Edit, EditError, apply};
@@ -36,6 +37,8 @@ pub struct Trial {
     pub opens: Vec<Finding>,
     /// Whether it may be proposed.
     pub accepted: bool,
+    /// Not accepted, but it was made and is not dangerous: with another repair it may close the finding.
+    hopeful: bool,
     /// Why it is rejected, or what remains to be said.
     pub reason: String,
     /// The rig after the repair, when it could be made.
@@ -78,10 +81,14 @@ pub fn why_none(finding: &Finding) -> &'static str {
     }
 }
 
-/// Tries every candidate for a finding. Repairs that close it and open nothing of weight come first.
+/// Tries every candidate for a finding, and sets of them where none closes it alone. Repairs that close it and open nothing
+/// of weight come first.
 pub fn trials(rig: &Rig, before: &Audit, finding: &Finding) -> Vec<Trial> {
     let mut list: Vec<Trial> =
         candidates(rig, before, finding).into_iter().map(|c| attempt(rig, before, finding, c)).collect();
+    if !list.iter().any(|t| t.accepted) {
+        list.extend(sets::sets(rig, before, finding, &list));
+    }
     list.sort_by_key(|t| (!t.accepted, t.candidate.minutes));
     list
 }
@@ -96,6 +103,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
                 closes: Vec::new(),
                 opens: Vec::new(),
                 accepted: false,
+                hopeful: false,
                 reason: format!("It cannot be made: {error}."),
                 rig: None,
             };
@@ -109,6 +117,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
             closes: Vec::new(),
             opens: Vec::new(),
             accepted: false,
+            hopeful: false,
             reason: format!("It cannot be made: {}.", problem.message),
             rig: None,
         };
@@ -123,6 +132,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
     let grave: Vec<&Finding> = opens.iter().filter(|f| f.severity >= Severity::Soon).collect();
     let dangerous = forbidden::forbidden(rig, &candidate.edits, &after);
     let accepted = closed && grave.is_empty() && dangerous.is_none();
+    let hopeful = !accepted && dangerous.is_none();
     let reason = if let Some(why) = dangerous {
         why
     } else if !closed {
@@ -136,5 +146,5 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
             "It closes the finding; what it opens is advice.".to_owned()
         }
     };
-    Trial { candidate, closes, opens, accepted, reason, rig: Some(copy) }
+    Trial { candidate, closes, opens, accepted, hopeful, reason, rig: Some(copy) }
 }

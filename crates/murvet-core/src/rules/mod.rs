@@ -296,7 +296,7 @@ impl Finding {
 }
 
 /// Names in order, each once.
-fn distinct(mut names: Vec<&str>) -> Vec<&str> {
+pub(crate) fn distinct(mut names: Vec<&str>) -> Vec<&str> {
     names.sort_unstable();
     names.dedup();
     names

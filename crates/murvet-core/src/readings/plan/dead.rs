@@ -277,6 +277,104 @@ impl Planner<'_> {
         }
     }
 
+    /// Both leads of everything on direct current, before it is energised for the first time: plus on plus, minus on minus.
+    pub(super) fn direct_landings(&mut self) {
+        let net = &self.audit.net;
+        let stand = self.isolated();
+        let part = self.ctx.joined(|e| matches!(e.what, What::Wire(_) | What::Joint));
+        let mut list = Vec::new();
+        for c in net.consumers.iter().filter(|c| !c.ac) {
+            // From the far end of what lands on it: a way, a device, a bar.
+            let far = |end: usize| {
+                let other =
+                    |n: &usize| *n != end && part[*n] == part[end] && net.nodes[*n].piece.is_some_and(|p| p != c.piece);
+                let mut all: Vec<usize> = (0..net.nodes.len()).filter(other).collect();
+                let rank = |n: &usize| match net.nodes[*n].piece.map(|p| self.ctx.rig.pieces[p].kind) {
+                    Some(Kind::FuseBlock) => 0,
+                    Some(kind) if kind.is_overcurrent_device() => 1,
+                    Some(Kind::Battery) => 2,
+                    Some(Kind::Bus) => 3,
+                    _ => 4,
+                };
+                all.sort_by_key(rank);
+                all.first().copied()
+            };
+            let (Some(plus), Some(minus)) = (far(c.plus), far(c.minus)) else { continue };
+            let leads = vec![(self.name(plus), self.name(c.plus)), (self.name(c.minus), self.name(minus))];
+            let id = self.ctx.id(c.piece).to_owned();
+            let test = Test {
+                id: format!("land:{id}"),
+                phase: Phase::Dead,
+                title: format!(
+                    "Both leads of {} land where they should, plus on plus",
+                    self.ctx.rig.pieces[c.piece].title()
+                ),
+                terminals: leads.iter().map(|(a, b)| format!("{a} to {b}")).collect::<Vec<_>>().join(" plus "),
+                state: "every isolator open, every appliance off".to_owned(),
+                tools: &[Tool::LowOhm],
+                unit: "ohm",
+                predicted: None,
+                limit: band(0.0, 1.0, "common practice, no source"),
+                meaning: "A lead is open, or plus and minus are changed over: electronics do not survive that."
+                    .to_owned(),
+                minutes: 2,
+                parts: None,
+                probe: None,
+            };
+            list.push((test, Probe { function: Function::Ohms, leads, stand: stand.clone() }));
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+
+    /// What is positive stands apart from the body, negative lifted off it: nothing chafes through.
+    pub(super) fn direct_insulation(&mut self) {
+        let net = &self.audit.net;
+        let Some(frame) =
+            self.pieces(Kind::Chassis).first().and_then(|i| net.nodes.iter().position(|n| n.piece == Some(*i)))
+        else {
+            return;
+        };
+        let mut list = Vec::new();
+        let mut told: Vec<u32> = Vec::new();
+        let part = self.ctx.whole();
+        let blocks = self.pieces(Kind::FuseBlock).into_iter().filter_map(|i| Some((i, net.node(i, "in")?)));
+        let bars = self.pieces(Kind::Bus).into_iter().filter_map(|i| {
+            let node = net.nodes.iter().position(|n| n.piece == Some(i))?;
+            (net.nodes[node].duty == Role::Plus).then_some((i, node))
+        });
+        for (i, node) in blocks.chain(bars) {
+            // One place for everything that hangs together.
+            if told.contains(&part[node]) {
+                continue;
+            }
+            told.push(part[node]);
+            let id = self.ctx.id(i).to_owned();
+            list.push(Test {
+                id: format!("dc-insul:{id}"),
+                phase: Phase::Dead,
+                title: format!("Insulation of every positive at {id} against the body"),
+                terminals: format!("{} to {}", self.name(node), self.name(frame)),
+                state: "every isolator open, appliances unplugged or off, the bond of the negative lifted off the body"
+                    .to_owned(),
+                tools: &[Tool::Insulation],
+                unit: "ohm",
+                predicted: None,
+                limit: band(
+                    APART_OHM,
+                    f64::INFINITY,
+                    "common practice, no source: as for mains, at 250 V, electronics off",
+                ),
+                meaning: "A positive chafes on metal: energised, it burns there or makes the body live.".to_owned(),
+                minutes: 5,
+                parts: None,
+                probe: None,
+            });
+        }
+        self.tests.extend(list);
+    }
+
     /// Each core lands where it should, and nowhere else.
     pub(super) fn landings(&mut self) {
         let rig = &self.audit.assumed;
@@ -286,7 +384,7 @@ impl Planner<'_> {
             .enumerate()
             .filter(|(_, c)| c.status.present())
             .map(|(index, c)| {
-                let cores = [Core::L, Core::N, Core::PE].into_iter().filter_map(|core| {
+                let cores = [Core::L, Core::L2, Core::N, Core::PE].into_iter().filter_map(|core| {
                     let spot = WireSpot::Cable(index, core as usize);
                     let net = &self.audit.net;
                     let edge =
@@ -330,16 +428,18 @@ impl Planner<'_> {
 
     /// Line and neutral against earth at each panel.
     pub(super) fn insulation(&mut self) {
-        for i in self.pieces(Kind::Panel) {
-            let (Some(hot), Some(earth)) = (self.audit.net.node(i, "hot"), self.audit.net.node(i, "PE")) else {
+        let panels = self.pieces(Kind::Panel);
+        for (i, bar) in panels.into_iter().flat_map(|i| [(i, "hot"), (i, "hot2")]) {
+            let (Some(hot), Some(earth)) = (self.audit.net.node(i, bar), self.audit.net.node(i, "PE")) else {
                 continue;
             };
             let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(hot), self.name(earth));
+            let (kind, which) = if bar == "hot" { ("insul", "") } else { ("insul:second", " of the second hot") };
             let probe = Probe::between(Function::Insulation, &a, &b, Stand::default());
             let test = Test {
-                id: format!("insul:{id}"),
+                id: format!("{kind}:{id}"),
                 phase: Phase::Dead,
-                title: format!("Insulation of every line at {id} against {}", self.audit.rules.words.earth),
+                title: format!("Insulation of every line{which} at {id} against {}", self.audit.rules.words.earth),
                 terminals: format!("{a} to {b}"),
                 state: "everything off and unplugged, electronics taken off or 250 V only".to_owned(),
                 tools: &[Tool::Insulation],

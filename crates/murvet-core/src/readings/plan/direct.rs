@@ -12,6 +12,8 @@ use crate::units::Dimension;
 
 /// How far from its label a charger may hold its voltage.
 const LABEL: f64 = 0.02;
+/// The least drop that a meter of two decimals tells from none, V.
+const TELLING_V: f64 = 0.02;
 
 impl Planner<'_> {
     pub(super) fn batteries(&mut self) {
@@ -81,8 +83,10 @@ impl Planner<'_> {
                 unit: "V",
                 // Cold copper of nominal area at the least; joints add a little at the most.
                 predicted: Some(band(v * 0.7, v * 1.1 + 0.05, "conductors as traced")),
-                limit: band(0.0, d.source_v * limit.value, limit.source),
-                meaning: "A loose joint, a thinner conductor than marked, or too long a run.".to_owned(),
+                // Less than copper of four times the area would lose is no drop: nothing flows. In whole millivolts.
+                limit: band(if v * 0.7 >= TELLING_V { (v * 175.0).floor() / 1000.0 } else { 0.0 }, d.source_v * limit.value, limit.source),
+                meaning: "A loose joint, a thinner conductor than marked, or too long a run; next to nothing: no current flows."
+                    .to_owned(),
                 minutes: 5,
                 parts: None,
                 probe,
@@ -182,7 +186,14 @@ impl Planner<'_> {
                 };
                 // The first state in which it runs, with the fewest others beside it.
                 let states = self.audit.states.states.iter().filter(|x| x.live.active[i]);
-                let state = states.min_by_key(|x| x.live.active.iter().filter(|a| **a).count())?;
+                let shore = |x: &State| {
+                    let on = |(k, a): (usize, &bool)| *a && net.sources[k].kind == SourceKind::Shore;
+                    x.live.active.iter().enumerate().any(on)
+                };
+                // A mains charger on shore, where the work is done, before one on a generator.
+                let state = states.min_by_key(|x| {
+                    (phase == Phase::Shore && !shore(x), x.live.active.iter().filter(|a| **a).count())
+                })?;
                 let dark = s.kind != SourceKind::Controller;
                 Some((i, phase, Stand { dark, ..Self::standing(&state.setting.controls) }))
             })
@@ -210,9 +221,14 @@ impl Planner<'_> {
             let piece = &self.audit.assumed.pieces[s.piece];
             let holds = crate::measure::held_volts(piece, s.volts);
             let system = nominal_system(holds);
+            let charges = self.bank_joined(s.plus).is_some();
             let mut volts = test(
                 "charge-volts",
-                format!("Voltage at {id} once its current has fallen"),
+                if charges {
+                    format!("Voltage at {id} once its current has fallen")
+                } else {
+                    format!("Voltage out of {id}, which feeds appliances alone")
+                },
                 "V",
                 band(0.9 * system, (1.0 + LABEL) * holds, "its label and 2 %, common practice, no source"),
                 "In bulk it follows the bank and says nothing. Too high: set for another battery.",
@@ -224,7 +240,7 @@ impl Planner<'_> {
             self.tests.push(volts);
             let leads: Vec<(String, String)> =
                 net.beyond(s.plus).map(|other| (plus.clone(), self.name(other))).collect();
-            if !leads.is_empty() {
+            if charges && !leads.is_empty() {
                 let probe = Probe { function: Function::DcAmps, leads, stand };
                 // A dead one gives nothing, a weak one half. What the sun or an engine drives is no fixed figure.
                 let fixed = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc) && s.set_a.is_finite();
@@ -342,7 +358,7 @@ impl Planner<'_> {
             };
             let states = self.audit.states.states.iter().filter(|x| x.live.active[i]);
             let Some(state) = states.min_by_key(|x| x.live.active.iter().filter(|a| **a).count()) else { continue };
-            let Some(bank) = self.bank_of(s.plus) else { continue };
+            let Some(bank) = self.bank_joined(s.plus) else { continue };
             let id = self.ctx.id(s.piece).to_owned();
             let stand = Stand { dark: s.kind != SourceKind::Controller, ..Self::standing(&state.setting.controls) };
             let leads = vec![(self.name(s.plus), self.name(bank.plus)), (self.name(bank.minus), self.name(s.minus))];

@@ -38,10 +38,11 @@ impl Planner<'_> {
         });
         let hottest = hottest.map(|(n, _)| n).or(bank);
         let Some(at) = hottest.map(|n| self.name(n)) else { return };
+        let joints = self.joints();
         let celsius = |label: &str, stand: &Stand| Part {
             label: label.to_owned(),
             unit: "C",
-            probe: Probe::between(Function::Celsius, &at, &at, stand.clone()),
+            probe: Probe { function: Function::Celsius, leads: joints.clone(), stand: stand.clone() },
         };
         let rise = "A joint that is hotter than its neighbours has resistance; one that still climbs will not hold.";
         let test = |id: &str, title: &str, high: f64, minutes, list: Vec<Part>| {
@@ -49,7 +50,9 @@ impl Planner<'_> {
             id: id.to_owned(),
             phase: Phase::Load,
             title: title.to_owned(),
-            terminals: format!("every joint of the main path: posts, devices, isolator, bars, studs; {at} carries most"),
+            terminals: format!(
+                "every joint: posts, devices, isolator, bars, studs, both ends of what takes most; {at} carries most"
+            ),
             state: "everything on that can be on together, longer than the complaint takes to appear, half an hour if unknown"
                 .to_owned(),
             tools: &[Tool::Thermometer, Tool::Voltmeter],
@@ -64,10 +67,37 @@ impl Planner<'_> {
         };
         let joints = vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &stand)];
         let slope = vec![celsius("Hottest joint ten minutes ago", &stand), celsius("Hottest joint now", &stand)];
-        let list = [
+        let mut list = vec![
             test("heat:joints", "Hottest joint above the air, after the load", RISE_K, 35, joints),
             test("heat:slope", "How far the hottest joint climbs in ten minutes", SLOPE_K, 11, slope),
         ];
+        // What an inverter takes passes other joints than the appliances on direct current.
+        for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
+            let Some((outlet, state)) = self.heated(i) else { continue };
+            let (id, outlet) = (self.ctx.id(s.piece), self.ctx.id(outlet));
+            let heated =
+                Stand { heater: Some(outlet.to_owned()), dark: true, ..Self::standing(&state.setting.controls) };
+            let mut one = test(
+                &format!("heat:{id}"),
+                &format!("Hottest joint above the air, after half an hour of a 1000 W heater in {outlet}"),
+                RISE_K,
+                35,
+                vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &heated)],
+            );
+            one.terminals = format!("every joint from the bank to {id} and on to {outlet}");
+            one.state = state.describe(net);
+            list.push(one);
+        }
         self.tests.extend(list);
+    }
+
+    /// Every joint of a conductor on direct current and on what an inverter feeds, each as a place for the thermometer.
+    fn joints(&self) -> Vec<(String, String)> {
+        let net = &self.audit.net;
+        let mut nodes: Vec<usize> =
+            net.edges.iter().filter(|e| matches!(e.what, What::Wire(_))).flat_map(|e| [e.a, e.b]).collect();
+        nodes.sort_unstable();
+        nodes.dedup();
+        nodes.into_iter().map(|n| (self.name(n), self.name(n))).collect()
     }
 }

@@ -107,7 +107,10 @@ impl Planner<'_> {
         let signals: Vec<String> = rig
             .pieces
             .iter()
-            .filter(|p| p.status.present() && (p.attrs.contains_key("listens") || p.attrs.contains_key("enable")))
+            .filter(|p| {
+                p.status.present()
+                    && (p.attrs.contains_key("listens") || p.word("enable").is_some_and(|e| e != "always"))
+            })
             .map(|p| p.id.clone())
             .collect();
         for id in signals {

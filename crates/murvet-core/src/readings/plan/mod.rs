@@ -45,6 +45,8 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.earth_continuity();
     p.neutral_earth_dead();
     p.landings();
+    p.direct_landings();
+    p.direct_insulation();
     p.insulation();
     p.batteries();
     p.dc_drops();
@@ -116,6 +118,13 @@ impl Planner<'_> {
         let parked = self.audit.states.states.first()?;
         let banks = || net.sources.iter().filter(|s| s.kind == crate::catalogue::SourceKind::Battery);
         banks().find(|s| parked.live.part[s.plus] == parked.live.part[plus]).or_else(|| banks().next())
+    }
+
+    /// The bank that a terminal charges: one that it is joined to, whatever is open; none where it feeds appliances alone.
+    fn bank_joined(&self, plus: usize) -> Option<&crate::network::Source> {
+        let whole = self.ctx.whole();
+        let mut banks = self.audit.net.sources.iter().filter(|s| s.kind == crate::catalogue::SourceKind::Battery);
+        banks.find(|s| whole[s.plus] == whole[plus])
     }
 
     fn name(&self, node: usize) -> String {

@@ -34,7 +34,7 @@ impl Planner<'_> {
                 (ma, 300.0, "IEC 61008, 300 ms at the rated residual current (recalled)")
             };
             let shore = self.audit.net.sources.iter().position(|s| s.kind == SourceKind::Shore);
-            let probe = |leak: f64| self.leak_at(&id, shore?, leak);
+            let probe = |ma: f64| self.leak_on(&id, shore?, ma);
             let rcd = self.audit.rules.words.rcd;
             let test = |what: &str, title: String, limit: Band, meaning: &str, probe: Option<Probe>| Test {
                 id: format!("{what}:{id}"),
@@ -84,7 +84,7 @@ impl Planner<'_> {
             let (net, ctx) = (&self.audit.net, &self.ctx);
             for (k, s) in net.sources.iter().enumerate() {
                 let other = s.kind.is_ac() && s.kind != SourceKind::Shore && !s.opposite;
-                let Some(probe) = self.leak_at(&id, k, test_ma).filter(|_| other) else { continue };
+                let Some(probe) = other.then(|| self.leak_on(&id, k, test_ma)).flatten() else { continue };
                 let from = ctx.id(s.piece);
                 let mut on = test(
                     "rcd-on",
@@ -123,11 +123,25 @@ impl Planner<'_> {
         }
     }
 
+    /// The same on any hot of a source: what hangs on the second is fed by that.
+    fn leak_on(&self, device: &str, source: usize, ma: f64) -> Option<Probe> {
+        let sources = &self.audit.net.sources;
+        let of = &sources[source];
+        let twin = |k: &usize| sources[*k].piece == of.piece && sources[*k].kind == of.kind;
+        (0..sources.len()).filter(twin).find_map(|k| self.leak_at(device, k, ma))
+    }
+
     /// A leak from line to earth at an outlet behind a residual-current device, while this source feeds it alone.
     fn leak_at(&self, device: &str, source: usize, ma: f64) -> Option<Probe> {
         let net = &self.audit.net;
-        let id = device.split('.').next().unwrap_or_default();
-        let piece = self.audit.assumed.pieces.iter().position(|p| p.id == id)?;
+        let rig = &self.audit.assumed;
+        let named = |e: &crate::network::Edge| net.residual_device(rig, e);
+        // In a panel that has a device of its own, a way's is not told apart from it.
+        let devices: Vec<String> = net.edges.iter().filter_map(named).collect();
+        let device = match device.split_once('.') {
+            Some((panel, _)) if !devices.iter().any(|d| d == device) => panel,
+            _ => device,
+        };
         // Outlets first, where a tester plugs in; else any line behind it, against the earth of its piece or of the inlet.
         let outlet = |n: &usize| {
             let kind = net.nodes[*n].piece.map(|p| self.audit.assumed.pieces[p].kind);
@@ -146,10 +160,11 @@ impl Planner<'_> {
             };
             // It stands behind this device and behind no other: without the poles of the one it is cut off from the
             // supply, without those of the others it is not.
-            let behind = |without: &dyn Fn(usize) -> bool| {
-                !self.reached(state, (l, net.sources[source].plus), &|e| e.residual.is_some_and(without))
+            let behind = |without: &dyn Fn(&str) -> bool| {
+                let cut = |e: &crate::network::Edge| named(e).is_some_and(|d| without(&d));
+                !self.reached(state, (l, net.sources[source].plus), &cut)
             };
-            if behind(&|p| p == piece) && !behind(&|p| p != piece) {
+            if behind(&|d| d == device) && !behind(&|d| d != device) {
                 let stand = Self::standing(&state.setting.controls);
                 return Some(Probe::between(Function::TripMs(ma), &self.name(l), &self.name(e), stand));
             }

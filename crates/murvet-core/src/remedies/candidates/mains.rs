@@ -33,6 +33,14 @@ impl Maker<'_> {
                     60,
                     vec![self.attribute(piece, "bond", Some("bond-switched"))],
                 ));
+                if matches!(p.kind, Kind::Inverter | Kind::InverterCharger) && p.word("isolation") != Some("isolated") {
+                    let edits = vec![
+                        self.attribute(piece, "isolation", Some("isolated")),
+                        self.attribute(piece, "bond", Some("bond-switched")),
+                    ];
+                    let title = format!("Replace {piece} by an isolated unit that bonds while it is the source");
+                    list.push(candidate(title, 120, edits));
+                }
                 list.push(candidate(
                     format!("Open the bond of {piece}"),
                     20,
@@ -314,6 +322,7 @@ impl Maker<'_> {
                 let fits = |c: &Cable| match self.finding.meta {
                     "earth-missing" => self.finding.pieces.contains(&c.to.piece),
                     "neutral-lost" => lands(c, Core::N, None),
+                    "hot-lost" => lands(c, Core::L, None) || lands(c, Core::L2, None),
                     "legs-joined" => lands(c, Core::L, Some(Core::L2)) || lands(c, Core::L2, Some(Core::L)),
                     _ => false,
                 };

@@ -1,6 +1,8 @@
 //! Candidate repairs for each kind of target. They are proposals to be tried: some are known to fail on
 //! most rigs and are kept so that the reason can be read.
 
+mod exchanged;
+mod landed;
 mod mains;
 mod others;
 mod wires;
@@ -17,10 +19,19 @@ use crate::units::Quantity;
 pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate> {
     let ctx = audit.context();
     let maker = Maker { rig, audit, ctx: &ctx, finding };
-    match &finding.target {
+    let mut list = match &finding.target {
         Target::Wires { wires, entry, demand_a, devices } => match finding.meta {
             "overcurrent-missing" | "device-too-far" => maker.add_device(wires, entry, *demand_a),
-            _ => maker.fit_device_or_cable(wires, *demand_a, devices),
+            meta => {
+                let mut list = maker.fit_device_or_cable(wires, *demand_a, devices);
+                list.extend(maker.tap_device(wires, entry));
+                list.extend(maker.next_sizes());
+                list.extend(maker.derate_with_device());
+                if meta == "neutral-shared" {
+                    list.extend(maker.other_leg());
+                }
+                list
+            }
         },
         Target::Bond(piece) => maker.open_bond(piece),
         Target::Source(piece) => maker.close_bond(piece),
@@ -35,12 +46,41 @@ pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate>
             "chassis-bond" | "negative-floating" => maker.bond_chassis(),
             "charge-voltage" => maker.set_charger(),
             "inverter-device" | "discharge-limit" => maker.derate(),
-            "rcd-missing" | "earth-missing" | "conductors-crossed" | "bond-away" | "neutral-lost" | "legs-joined" => {
+            "shunt-bypassed" => maker.behind_shunt(),
+            "battery-sharing" => maker.share_alike(),
+            "battery-place" => maker.another_place(),
+            "battery-mixed" => maker.matched_battery(),
+            "vital-switched" => maker.ahead_of_switch(),
+            "load-disconnect-place" => maker.out_of_path(),
+            "alternator-bank" => maker.dc_dc_for_relay(),
+            "load-sum" => maker.other_leg().into_iter().chain(maker.smaller_appliance()).collect(),
+            "charge-sum" => maker.less_charge(),
+            "device-undersized" => maker.larger_device(),
+            "rcd-type" => maker.better_rcd(),
+            "wave-form" => maker.sine(),
+            "voltage-unlike" => maker.other_voltage(),
+            "array-strings" => maker.string_fuses(),
+            "devices-in-series" => maker.graded(),
+            "loose-end" => maker.loose_out(),
+            "transfer-oscillates" => maker.cable_out(),
+            "legs-joined" => maker.landings().into_iter().chain(maker.hots_apart()).collect(),
+            "rcd-missing" | "earth-missing" | "conductors-crossed" | "bond-away" | "neutral-lost" | "hot-lost" => {
                 maker.landings()
             }
             _ => maker.plain(),
         },
-    }
+    };
+    // Where nothing is thinner than what is wanted there is nothing to replace; two ways to one repair are one.
+    let empty = |e: &Edit| matches!(e, Edit::Resize { spots, .. } if spots.is_empty());
+    let mut known: Vec<Vec<Edit>> = Vec::new();
+    list.retain(|c| {
+        let keep = !c.edits.is_empty() && !c.edits.iter().any(empty) && !known.contains(&c.edits);
+        if keep {
+            known.push(c.edits.clone());
+        }
+        keep
+    });
+    list
 }
 
 struct Maker<'a> {

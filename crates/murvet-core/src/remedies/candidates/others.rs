@@ -100,7 +100,9 @@ impl Maker<'_> {
         });
         let wires: Vec<usize> = wires.collect();
         let amps: f64 = wires.iter().map(|w| self.ctx.ampacity(*w).device_a).fold(0.0, f64::max);
-        let Some(rating) = self.audit.rules.ratings().values().find(|r| *r >= amps) else {
+        // What the source itself can give passes it too: an array in strong sun.
+        let own = if source.kind == SourceKind::Array { source.limit_a * self.audit.rules.thresholds.sun } else { 0.0 };
+        let Some(rating) = self.audit.rules.ratings().values().find(|r| *r >= amps.max(own)) else {
             return Vec::new();
         };
         let edits: Vec<Edit> = wires
@@ -218,7 +220,7 @@ impl Maker<'_> {
     }
 
     /// The conductors of the finding in each of the next larger sizes; the smallest that is enough comes first.
-    fn next_sizes(&self) -> Vec<Candidate> {
+    pub(super) fn next_sizes(&self) -> Vec<Candidate> {
         let spots = &self.finding.wires;
         let thinnest =
             spots.iter().filter_map(|s| self.wire(*s)).map(|(_, w)| w.laid.area_mm2).fold(f64::INFINITY, f64::min);
@@ -326,6 +328,9 @@ impl Maker<'_> {
             }
             "bank-link" => {
                 let Some((_, p)) = self.subject() else { return Vec::new() };
+                if !self.finding.wires.is_empty() {
+                    return self.next_sizes();
+                }
                 let sizes = self.audit.rules.sizes.iter().rev();
                 let title = |s: &str| format!("Replace the links of {} by {s}", p.id);
                 // The smallest that is enough comes first among those that are.

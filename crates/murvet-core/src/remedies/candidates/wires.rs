@@ -45,6 +45,7 @@ impl Maker<'_> {
             c.condition = condition.clone();
             list.push(c);
         }
+        list.extend(self.device_at_tap(first, entry, rating));
         // A device for the whole load, with the conductors it then needs.
         if let Some(demand) = demand_a
             && let Some(full) = ratings.values().find(|r| *r >= demand)

@@ -66,7 +66,7 @@ impl Holding {
     pub fn evidence<'a>(&self, tests: &'a [Test], readings: &[Reading]) -> Vec<(&'a Test, Observed)> {
         let newest = |t: &Test| readings.iter().rfind(|r| r.test == t.id && self.has(r));
         let settled = |t: &Test| newest(t).filter(|r| r.outcome != Outcome::Unsettled.words()).map(|r| r.value);
-        let one = |t: &'a Test| Some((t, Observed { probe: t.probe.clone()?, value: settled(t)?, told: false }));
+        let one = |t: &'a Test| Some((t, Observed::measured(t.probe.clone()?, settled(t)?)));
         tests.iter().filter_map(one).collect()
     }
 
