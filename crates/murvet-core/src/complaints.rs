@@ -161,13 +161,14 @@ fn is_of(test: &Test, kinds: &[&str], piece: Option<&str>) -> bool {
 pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Test> {
     let about = complaint.about.as_deref();
     let anywhere: (&[&str], bool) = match complaint.symptom {
-        Symptom::Dead | Symptom::Works => {
-            (&["outlet", "appliance", "census", "fed", "loop", "drop", "charge-amps", "charge-volts", "path"], true)
-        }
+        Symptom::Dead | Symptom::Works => (
+            &["outlet", "appliance", "census", "fed", "loop", "drop", "live", "charge-amps", "charge-volts", "path"],
+            true,
+        ),
         Symptom::Weak => (&["drop", "path", "sag", "outlet", "appliance", "rest"], true),
         Symptom::Trips => (&["insul", "rcd-half", "stray", "rcd", "short", "button"], false),
         Symptom::Falls => (&["into", "loop", "charge-amps", "balance", "idle", "parasitic"], false),
-        Symptom::Tingles => (&["skin", "earth", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
+        Symptom::Tingles => (&["skin", "earth", "bonding", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
         Symptom::Hot => (&["torque", "heat", "drop", "path", "strands"], false),
         // What no measurement shows is looked at.
         Symptom::Other => (&["look", "torque", "strands", "signal", "shunt", "button"], false),

@@ -96,6 +96,8 @@ const MOST_COST: f64 = 12.0;
 const MOST_TOLD: f64 = 4.5;
 /// A reading beyond so many tolerances is odd.
 pub(crate) const ODD: f64 = 3.0;
+/// How rare it is that a device is open that was found so.
+const SEEN: f64 = 0.1;
 /// How rare it is that a bank is flat where something left it so.
 const FOLLOWS: f64 = 0.3;
 /// A bank below this share of its charged voltage leaves appliances so weak that they are said to be dead: 12.5 V of 13.2 V.
@@ -199,7 +201,11 @@ impl<'a> Models<'a> {
             let explained: Vec<usize> = odd.iter().copied().filter(|&i| off[i].abs() <= ODD).collect();
             // A bank that is flat because it is not charged is no second accident.
             let cause = faults.iter().any(|f| self.charges(f));
-            let rare = |f: &Fault| if cause && matches!(f, Fault::Flat { .. }) { FOLLOWS } else { f.rarity() };
+            let rare = |f: &Fault| match f {
+                Fault::Flat { .. } if cause => FOLLOWS,
+                Fault::Blown { device } if self.found_open(device) => SEEN,
+                _ => f.rarity(),
+            };
             let explanation = Explanation {
                 misfit: off.iter().zip(seen).map(|(d, o)| o.cost(*d)).sum::<f64>()
                     + faults.iter().map(rare).sum::<f64>(),
@@ -261,6 +267,12 @@ impl<'a> Models<'a> {
         troubles.iter_mut().for_each(|t| t.sort_unstable());
         troubles.sort();
         Diagnosis { odd, explanations: list, cleared, troubles }
+    }
+
+    /// Whether somebody found a device tripped, blown, taken out or off: it is the first to be thought of.
+    fn found_open(&self, device: &str) -> bool {
+        let piece = device.split('.').next().unwrap_or(device);
+        self.audit.assumed.remarks.iter().any(|r| r.kind.starts_with("found-") && r.on == piece)
     }
 
     /// Whether something that was told to do nothing lacks one of its other needs.

@@ -116,3 +116,20 @@ fn no_test_of_a_drop_passes_on_a_dead_appliance() {
         assert_eq!(judge(test, 0.0).outcome, Outcome::Fail, "{piece} dead");
     }
 }
+
+#[test]
+fn what_was_found_open_is_thought_of_first_and_stays_listed() {
+    // The pump is dead; its own way, its conductors and the block's feed may all be the reason.
+    let first = |text: &str| {
+        let audit = audit(&parse(text).expect("parses"), ProfileId::NaRv);
+        let tests = plan(&audit);
+        let seen = [told(&audit, &tests, "pump", Symptom::Dead, None)];
+        (Models::new(&audit).diagnose(&seen).explanations[0].clone(), audit)
+    };
+    let (untold, _) = first(VAN);
+    let (found, audit) = first(&format!("{VAN}remark F2: found-blown \"by Mara, on arrival\"\n"));
+    assert_eq!(found.faults, [Fault::Blown { device: "F2".to_owned() }]);
+    assert!(found.misfit < untold.misfit);
+    let listed = audit.findings.iter().find(|f| f.subject == "F2:found-blown").expect("it is listed");
+    assert!(listed.evidence.iter().any(|e| e.contains("by Mara, on arrival")), "{:?}", listed.evidence);
+}

@@ -326,6 +326,8 @@ fn an_intended_device_does_not_protect_yet() {
 fn the_healthy_demo_rigs_are_silent_and_the_one_under_way_is_not() {
     let kite = judge(include_str!("../../murvet/demo/kite.rig"), ProfileId::EuUk);
     assert_eq!(slugs(&kite), [""; 0]);
+    let egret = judge(include_str!("../../murvet/demo/egret.rig"), ProfileId::NaRv);
+    assert_eq!(slugs(&egret), [""; 0]);
     let currawong = judge(include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz);
     assert_eq!(slugs(&currawong), ["device-too-far", "rcd-missing"]);
 }

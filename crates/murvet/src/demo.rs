@@ -13,6 +13,7 @@ use murvet_store::{NewPerson, NewReading, NewVisit, Store};
 const HERON: &str = include_str!("../demo/heron.rig");
 const KITE: &str = include_str!("../demo/kite.rig");
 const CURRAWONG: &str = include_str!("../demo/currawong.rig");
+const EGRET: &str = include_str!("../demo/egret.rig");
 
 /// Password of both demo people.
 const PASSWORD: &str = "paper-and-ink";
@@ -60,6 +61,16 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
             4.0,
             "Inverter fitted by a friend; charger under the canopy sometimes stays off.",
         ),
+        (
+            "Idris Malloway",
+            "+1 555 0177, pitch 4, Saltgrass Landing",
+            EGRET,
+            "na-rv",
+            people[0],
+            1,
+            6.0,
+            "On the generator everything stops when the dryer runs beside an air conditioner.",
+        ),
     ];
     for (customer, contact, text, profile, person, day, hours, complaint) in worlds {
         let rig = parse(text).map_err(|e| anyhow::anyhow!("{customer}: {e:?}"))?;
@@ -67,6 +78,10 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
         let id = store.add_rig(firm, customer, &rig.name, profile, text, person, now).await?;
         let new = NewVisit { rig: id, person, planned_on: today + Duration::days(day), hours, complaint };
         let visit = store.add_visit(firm, &new).await?;
+        if text == EGRET {
+            // Tomorrow's visit: nothing is begun.
+            continue;
+        }
         at_hand::complaints(store, firm, visit, person, profile, now).await?;
         let profile = ProfileId::parse(profile).context("profile")?;
         match profile {

@@ -72,9 +72,12 @@ fn bad_input_exits_2_and_points_at_the_place() {
 
 #[test]
 fn the_forms_of_a_rig_are_written_and_read_back() {
-    for rig in
-        [include_str!("../demo/heron.rig"), include_str!("../demo/kite.rig"), include_str!("../demo/currawong.rig")]
-    {
+    for rig in [
+        include_str!("../demo/heron.rig"),
+        include_str!("../demo/kite.rig"),
+        include_str!("../demo/currawong.rig"),
+        include_str!("../demo/egret.rig"),
+    ] {
         let text = |out: Output| -> String {
             assert_eq!(out.status.code(), Some(0), "{}", String::from_utf8_lossy(&out.stderr));
             String::from_utf8(out.stdout).expect("text")

@@ -37,6 +37,11 @@ pub static REMARKS: &[RemarkKind] = &[
         "can make a spark or vent a battery in a gas locker",
         "EN 1949 and NFPA 1192 (recalled); common practice",
     ),
+    // As found: who saw it is said in its words. It stays listed until it is said how the device was left.
+    kind("found-tripped", Severity::Soon, "was found tripped, and why it opened is not known", PRACTICE),
+    kind("found-blown", Severity::Soon, "was found blown, and why it opened is not known", PRACTICE),
+    kind("found-removed", Severity::Soon, "was found taken out", PRACTICE),
+    kind("found-off", Severity::Advice, "was found switched off", PRACTICE),
     kind("loose-joint", Severity::BeforeUse, "has a loose joint", JOINTS),
     kind(
         "few-strands",

@@ -495,6 +495,18 @@ impl Circuit {
         Some(if function == Function::AcAmps { amps.abs() } else { amps })
     }
 
+    /// Resistance of one conductor by itself, an end of it lifted: what lies beside it does not hide that it is open. Over
+    /// range where it is cut through or ends elsewhere than at the named terminal.
+    pub(super) fn alone(&self, world: &World, key: &str, far: &str) -> f64 {
+        let net = &world.net;
+        let own = |(e, _): &&(usize, Resistor)| {
+            let edge = &net.edges[*e];
+            let ends = [edge.a, edge.b].iter().any(|n| net.nodes[*n].name == far);
+            matches!(edge.what, What::Wire(w) if net.wires[w].key == key) && ends
+        };
+        self.base.branches.iter().find(own).map_or(f64::INFINITY, |(_, r)| r.ohm)
+    }
+
     /// Current in the conductors that join two nodes directly; none where they are cut through.
     fn amps(&self, world: &World, volts: &Volts, a: usize, b: usize) -> Option<f64> {
         let joins = |e: usize| {

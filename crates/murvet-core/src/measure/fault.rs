@@ -345,6 +345,11 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
     let (rig, net) = (&audit.assumed, &audit.net);
     let mut list = Vec::new();
     let there = |n: usize| net.nodes[n].piece.is_none_or(|p| rig.pieces[p].status.present());
+    let used = |n: usize| {
+        net.edges.iter().filter(|e| e.a == n || e.b == n).count() > 1
+            || net.consumers.iter().any(|c| c.plus == n || c.minus == n)
+            || net.sources.iter().any(|s| s.plus == n || s.minus == n)
+    };
     for e in &net.edges {
         if !there(e.a) || !there(e.b) {
             continue;
@@ -356,7 +361,8 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
                 list.push(Fault::Open { wire: wire.clone() });
                 list.push(Fault::Joint { wire, ohm: if mains { 2.0 } else { 0.012 } });
             }
-            What::Device { piece, way, .. } => {
+            // A spare way, with nothing on it, is no suspect.
+            What::Device { piece, way, .. } if used(e.a) && used(e.b) => {
                 list.push(Fault::Blown { device: device_named(&rig.pieces[*piece].id, way.as_deref()) });
             }
             What::Bond { piece, bond, .. } if rig.pieces[*piece].kind != Kind::Inlet => {
@@ -370,7 +376,8 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
         }
     }
     for c in rig.cables.iter().filter(|c| c.status.present() && !c.no_neutral && c.cores >= 3) {
-        for (a, b) in [(Core::L, Core::N), (Core::N, Core::PE)] {
+        let second = (c.cores >= 4).then_some((Core::L2, Core::N));
+        for (a, b) in [(Core::L, Core::N), (Core::N, Core::PE)].into_iter().chain(second) {
             list.push(Fault::Swapped { cable: c.id.clone(), a, b });
         }
     }

@@ -109,6 +109,7 @@ impl World {
     pub fn read(&self, probe: &Probe) -> Option<f64> {
         let circuit = self.circuit(&probe.stand)?;
         let one = |(a, b): &(String, String)| match a.strip_prefix("wire:") {
+            Some(key) if probe.function == Function::Ohms => Some(circuit.alone(self, key, b)),
             Some(key) => circuit.clamp(self, probe.function, key),
             None => circuit.read(self, probe.function, self.node(a)?, self.node(b)?),
         };

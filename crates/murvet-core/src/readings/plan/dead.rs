@@ -199,6 +199,45 @@ impl Planner<'_> {
         }
     }
 
+    /// Each conductor that bonds by itself: what lies beside it would hide that it is open.
+    pub(super) fn bonding(&mut self) {
+        let net = &self.audit.net;
+        let limit = &self.audit.rules.earth_ohm;
+        let mut list = Vec::new();
+        for e in &net.edges {
+            let What::Wire(w) = e.what else { continue };
+            let wire = &net.wires[w];
+            let earth = |n: usize| net.nodes[n].duty == Role::Earth;
+            let appliance = |n: usize| net.consumers.iter().any(|c| !c.ac && c.minus == n);
+            if !matches!(wire.spot, WireSpot::Run(..))
+                || !(earth(e.a) || earth(e.b))
+                || appliance(e.a)
+                || appliance(e.b)
+            {
+                continue;
+            }
+            let ohm = wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge);
+            let (from, to) = (self.name(e.a), self.name(e.b));
+            list.push(Test {
+                id: format!("bonding:{}", wire.key),
+                phase: Phase::Dead,
+                title: format!("The bonding conductor from {from} to {to} by itself"),
+                terminals: format!("{from} to {to}, one end lifted"),
+                state: "everything off, unplugged".to_owned(),
+                tools: &[Tool::LowOhm],
+                unit: "ohm",
+                predicted: Some(band((ohm * 0.6 - 0.02).max(0.0), ohm * 1.05 + 0.1, "the conductor as traced")),
+                limit: band(0.0, limit.value, limit.source),
+                meaning: "It is open or loose, and another path hid it: the next that fails leaves metal live."
+                    .to_owned(),
+                minutes: 3,
+                parts: None,
+                probe: Some(Probe::between(Function::Ohms, &format!("wire:{}", wire.key), &to, Stand::default())),
+            });
+        }
+        self.tests.extend(list);
+    }
+
     pub(super) fn neutral_earth_dead(&mut self) {
         let parked = self.audit.states.states.first();
         let Some(parked) = parked else { return };
@@ -405,12 +444,17 @@ impl Planner<'_> {
                 });
                 let b = wanted.unwrap_or(b);
                 let (from, to) = (self.name(a), self.name(b));
-                let probe = Probe::between(Function::Ohms, &from, &to, Stand::default());
+                // Earths lie beside each other: with its end lifted an open one is not hidden by the rest.
+                let (lead, lifted) = match core {
+                    Core::PE => (format!("wire:{cable}.{}", core.word()), ", one end lifted"),
+                    _ => (from.clone(), ""),
+                };
+                let probe = Probe::between(Function::Ohms, &lead, &to, Stand::default());
                 let test = Test {
                     id: format!("core:{cable}:{}", core.word()),
                     phase: Phase::Dead,
                     title: format!("{} of {cable} lands where it should", core.word()),
-                    terminals: format!("{from} to {to}"),
+                    terminals: format!("{from} to {to}{lifted}"),
                     state: "everything off, unplugged".to_owned(),
                     tools: &[Tool::LowOhm],
                     unit: "ohm",

@@ -61,7 +61,7 @@ impl Planner<'_> {
             let v = d.total_v();
             let net = &self.audit.net;
             let stem = d.source.split('.').next().unwrap_or_default();
-            let from = net.sources.iter().find(|s| s.kind == SourceKind::Battery && self.ctx.id(s.piece) == stem);
+            let from = net.sources.iter().find(|s| !s.kind.is_ac() && self.ctx.id(s.piece) == stem);
             let at = &self.audit.states.states[d.state];
             let stand = Stand { on: vec![piece.id.clone()], dark: true, ..Self::standing(&at.setting.controls) };
             // Inverters and chargers are judged on the path tests, where they draw what they give.
@@ -91,6 +91,42 @@ impl Planner<'_> {
                 parts: None,
                 probe,
             });
+        }
+    }
+
+    /// What no drop is judged for, because nothing lies between it and its way: whether it is live at all.
+    pub(super) fn dc_live(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for c in net.consumers.iter().filter(|c| !c.ac && self.ctx.rig.pieces[c.piece].kind == Kind::DcLoad) {
+            let id = self.ctx.id(c.piece).to_owned();
+            if self.tests.iter().any(|t| t.id == format!("drop:{id}")) {
+                continue;
+            }
+            let (plus, minus) = (self.name(c.plus), self.name(c.minus));
+            let stand = Stand { on: vec![id.clone()], dark: true, ..Stand::default() };
+            let probe = Probe::between(Function::DcVolts, &plus, &minus, stand);
+            let Some(volts) = self.world.read(&probe).filter(|v| *v > 1.0) else { continue };
+            let system = nominal_system(volts);
+            let test = Test {
+                id: format!("live:{id}"),
+                phase: Phase::Dc,
+                title: format!("Voltage at {}", self.ctx.rig.pieces[c.piece].title()),
+                terminals: format!("{plus} to {minus}"),
+                state: format!("{id} on alone"),
+                tools: &[Tool::Voltmeter],
+                unit: "V",
+                predicted: None,
+                limit: band(0.95 * system, 1.25 * system, "common practice, no source"),
+                meaning: "Its way is blown, or a lead is off.".to_owned(),
+                minutes: 2,
+                parts: None,
+                probe: None,
+            };
+            list.push((test, probe));
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
         }
     }
 

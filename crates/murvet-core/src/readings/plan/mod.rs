@@ -43,6 +43,7 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.looks();
     p.shorts();
     p.earth_continuity();
+    p.bonding();
     p.neutral_earth_dead();
     p.landings();
     p.direct_landings();
@@ -50,6 +51,7 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.insulation();
     p.batteries();
     p.dc_drops();
+    p.dc_live();
     p.at_rest();
     p.charging();
     p.combiners();
