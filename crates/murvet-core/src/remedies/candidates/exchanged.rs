@@ -245,7 +245,7 @@ impl Maker<'_> {
         for (index, relay) in relays {
             let part = self.ctx.joined(|e| {
                 let own = |n: usize| net.nodes[n].piece == Some(index);
-                !matches!(e.what, What::Bond { .. }) && !(own(e.a) && own(e.b))
+                !(matches!(e.what, What::Bond { .. }) || (own(e.a) && own(e.b)))
             });
             let term = |t: &str| net.node(index, t);
             let (Some(a), Some(b)) = (term("in"), term("out")) else { continue };

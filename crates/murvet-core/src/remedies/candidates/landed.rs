@@ -173,7 +173,7 @@ impl Maker<'_> {
         let Some(switch) = self.finding.pieces.first().and_then(find) else { return Vec::new() };
         let part = self.ctx.joined(|e| {
             let own = |n: usize| net.nodes[n].piece == Some(switch);
-            !matches!(e.what, What::Bond { .. }) && !(own(e.a) && own(e.b))
+            !(matches!(e.what, What::Bond { .. }) || (own(e.a) && own(e.b)))
         });
         let live = |n: &usize| net.sources.iter().any(|s| s.kind == SourceKind::Battery && part[s.plus] == part[*n]);
         let own: Vec<usize> = (0..net.nodes.len()).filter(|n| net.nodes[*n].piece == Some(switch)).collect();
