@@ -349,6 +349,7 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
         net.edges.iter().filter(|e| e.a == n || e.b == n).count() > 1
             || net.consumers.iter().any(|c| c.plus == n || c.minus == n)
             || net.sources.iter().any(|s| s.plus == n || s.minus == n)
+            || rig.pieces.iter().any(|p| p.word("control") == Some(net.nodes[n].name.as_str()))
     };
     for e in &net.edges {
         if !there(e.a) || !there(e.b) {
