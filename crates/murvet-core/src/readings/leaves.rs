@@ -17,7 +17,9 @@ pub(super) fn leaves_live(audit: &Audit) -> Vec<String> {
     let (net, rig, ctx) = (&audit.net, &audit.assumed, audit.context());
     let outlets = ctx.pieces(Kind::Outlet).chain(ctx.pieces(Kind::GfciOutlet));
     let mut points: Vec<(usize, usize)> = outlets.filter_map(|p| Some((p, net.plugged(p, "L")?))).collect();
-    points.extend(net.consumers.iter().filter(|c| c.ac).map(|c| (c.piece, c.plus)));
+    // What is plugged in is told by its outlet.
+    let wired = |c: &&crate::network::Consumer| c.ac && !rig.pieces[c.piece].attrs.contains_key("on");
+    points.extend(net.consumers.iter().filter(wired).map(|c| (c.piece, c.plus)));
     // Live in any state that the rig comes to rest in: a relay that passes one source is not closed while another feeds.
     let states = &audit.states.states[..audit.states.states.len().min(STATES)];
     let live = |off: &dyn Fn(&Edge) -> bool| -> Vec<bool> {
@@ -50,21 +52,21 @@ pub(super) fn leaves_live(audit: &Audit) -> Vec<String> {
         let (off, on) = (distinct(off), distinct(on));
         let on: Vec<&str> = on.into_iter().filter(|p| !off.contains(p)).collect();
         let words = |list: &[&str]| match list.len() {
-            0 => "nothing else".to_owned(),
+            0 => "nothing".to_owned(),
             n if n > NAMED => format!("{} and {} more", list[..NAMED].join(", "), n - NAMED),
             _ => list.join(", "),
         };
-        let takes = if off.is_empty() { "nothing".to_owned() } else { words(&off) };
-        format!("{name} takes off {takes}; live stay its own supply side and {}.", words(&on))
+        let rest = if on.is_empty() { String::new() } else { format!(", {}", words(&on)) };
+        format!("{name} takes off {}; still live: its supply side{rest}.", words(&off))
     };
     let mut list = Vec::new();
     for (index, p) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         if net.edges.iter().any(|e| e.residual == Some(index)) {
-            list.push(sentence(format!("The button of {}", p.id), live(&|e| e.residual == Some(index))));
+            list.push(sentence(format!("The button of {}", p.title()), live(&|e| e.residual == Some(index))));
         }
         let main = |e: &Edge| matches!(&e.what, What::Device { piece, way: None, .. } if *piece == index);
         if p.kind == Kind::Panel && net.edges.iter().any(main) {
-            list.push(sentence(format!("The main of {}", p.id), live(&main)));
+            list.push(sentence(format!("The main switch of {}", p.title()), live(&main)));
         }
     }
     let single = ctx.pieces(Kind::Panel).filter(|p| !rig.pieces[*p].ways.is_empty());

@@ -66,3 +66,24 @@ pub fn tells(profile: ProfileId, slug: &str, subject: &str, certainty: Certainty
     assert!(!silent.iter().any(|f| f.meta == slug && f.subject == subject), "{slug} of {subject}\n{sound}");
     f.clone()
 }
+
+/// What each test of a plan says of a rig, by its probe or by its parts: its name, the outcome, and whether it is as
+/// predicted. What fails already may still fail otherwise.
+pub fn outcomes(
+    tests: &[murvet_core::readings::Test],
+    world: &murvet_core::measure::World,
+) -> Vec<(String, murvet_core::readings::Outcome, bool)> {
+    let one = |t: &murvet_core::readings::Test| {
+        let value = match (&t.probe, &t.parts) {
+            (Some(probe), _) => world.read(probe)?,
+            (None, Some(parts)) => {
+                let each: Option<Vec<f64>> = parts.list.iter().map(|p| world.read(&p.probe)).collect();
+                parts.value(&each?)?
+            }
+            _ => return None,
+        };
+        let predicted = t.predicted.as_ref().is_none_or(|p| p.holds(value));
+        Some((t.id.clone(), murvet_core::readings::judge(t, value).outcome, predicted))
+    };
+    tests.iter().filter_map(one).collect()
+}

@@ -1,14 +1,14 @@
 //! Laws of the work at the rig, over generated rigs: what is expected and what is found agree, a repair that is accepted holds
 //! what it promises, and with the named switches open nothing but what is named stays on a battery.
 
-use super::common::judge;
+use super::common::{judge, outcomes};
 use super::rigs::sketch;
 use murvet_core::audit::{Audit, audit};
 use murvet_core::catalogue::{Kind, Role, SourceKind};
 use murvet_core::measure::{Fault, Function, Probe, Stand, World, suspects};
 use murvet_core::network::What;
 use murvet_core::notation::{parse, print};
-use murvet_core::readings::{Outcome, judge as judge_reading, make_safe, plan};
+use murvet_core::readings::{make_safe, plan};
 use murvet_core::remedies::{trials, why_none};
 use murvet_core::rules::{Finding, Severity};
 use std::collections::BTreeSet;
@@ -148,25 +148,15 @@ fn warms_nothing(audit: &Audit, fault: &Fault) -> bool {
 fn a_hidden_fault_makes_some_test_of_the_plan_fail_or_differ() {
     let (mut faults, mut shown, mut harmless) = (0, 0, 0);
     let mut silent: Vec<String> = Vec::new();
-    for seed in 0..60 {
+    for seed in 0..100 {
         let s = sketch(seed);
         let audit = judge(&s.text(), s.profile);
         let tests = plan(&audit);
         let sound = World::new(&audit, &[]);
-        let said = |world: &World| -> Vec<(Outcome, bool)> {
-            tests
-                .iter()
-                .filter_map(|t| {
-                    let value = world.read(t.probe.as_ref()?)?;
-                    let predicted = t.predicted.as_ref().is_none_or(|p| p.holds(value));
-                    Some((judge_reading(t, value).outcome, predicted))
-                })
-                .collect()
-        };
-        let without = said(&sound);
+        let without = outcomes(&tests, &sound);
         for fault in suspects(&audit) {
             faults += 1;
-            let with = said(&World::new(&audit, std::slice::from_ref(&fault)));
+            let with = outcomes(&tests, &World::new(&audit, std::slice::from_ref(&fault)));
             if with != without {
                 shown += 1;
             } else if warms_nothing(&audit, &fault) {
