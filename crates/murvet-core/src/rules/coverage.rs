@@ -189,6 +189,10 @@ pub static COVERAGE: &[(&str, &[(&str, Found)])] = &[
         &[
             ("anything that was seen and no computation can find", Rule("remark")),
             ("heat marks", Remark("hot")),
+            ("a device found tripped", Remark("found-tripped")),
+            ("a device found blown", Remark("found-blown")),
+            ("a device found taken out", Remark("found-removed")),
+            ("a device found switched off", Remark("found-off")),
             ("live metal within reach", Remark("bare-live")),
             ("a spark or a vent in a gas locker", Remark("gas-locker")),
             ("loose joints", Remark("loose-joint")),
