@@ -6,8 +6,9 @@
 //! readings, nothing is accused.
 
 use crate::audit::Audit;
-use crate::catalogue::{Kind, Role};
+use crate::catalogue::{Kind, Role, SourceKind};
 use crate::measure::{Fault, Function, Probe, Stand, World, suspects};
+use crate::network::{Network, Source, What};
 use crate::readings::Test;
 use crate::rig::Core;
 use std::cell::RefCell;
@@ -200,9 +201,8 @@ impl<'a> Models<'a> {
             let off = off(&faults);
             let explained: Vec<usize> = odd.iter().copied().filter(|&i| off[i].abs() <= ODD).collect();
             // A bank that is flat because it is not charged is no second accident.
-            let cause = faults.iter().any(|f| self.charges(f));
             let rare = |f: &Fault| match f {
-                Fault::Flat { .. } if cause => FOLLOWS,
+                Fault::Flat { .. } if faults.iter().any(|f| self.charges(f)) => FOLLOWS,
                 Fault::Blown { device } if self.found_open(device) => SEEN,
                 _ => f.rarity(),
             };
@@ -300,17 +300,17 @@ impl<'a> Models<'a> {
             Fault::Stuck { .. } | Fault::Moved { .. } => true,
             Fault::Blown { .. } | Fault::Open { .. } => {
                 let world = self.world(std::slice::from_ref(fault));
+                let joined = |net: &Network| net.joined(|e| !matches!(e.what, What::Bond { .. }));
                 let (sound, now) = (joined(net), joined(world.network()));
-                let kept = |part: &[u32], plus: usize, kind: fn(&crate::catalogue::SourceKind) -> bool| {
-                    net.sources.iter().any(|o| kind(&o.kind) && part[o.plus] == part[plus])
+                let kept = |part: &[u32], plus: usize| {
+                    net.sources.iter().any(|o| o.kind == SourceKind::Battery && part[o.plus] == part[plus])
                 };
-                let battery = |k: &crate::catalogue::SourceKind| *k == crate::catalogue::SourceKind::Battery;
-                let fed = |part: &[u32], s: &crate::network::Source| {
+                let fed = |part: &[u32], s: &Source| {
                     s.input
                         .is_none_or(|(a, _)| net.sources.iter().any(|o| o.piece != s.piece && part[o.plus] == part[a]))
                 };
                 chargers.any(|s| {
-                    let works = |part: &[u32]| kept(part, s.plus, battery) && fed(part, s);
+                    let works = |part: &[u32]| kept(part, s.plus) && fed(part, s);
                     works(&sound) && !works(&now)
                 })
             }
@@ -431,15 +431,6 @@ impl<'a> Models<'a> {
     }
 }
 
-/// The connected part of each node, whatever is switched.
-fn joined(net: &crate::network::Network) -> Vec<u32> {
-    let mut union = crate::network::Union::new(net.nodes.len());
-    for e in net.edges.iter().filter(|e| !matches!(e.what, crate::network::What::Bond { .. })) {
-        union.join(e.a, e.b);
-    }
-    union.into_labels()
-}
-
 /// One explanation for each place: of joints that differ only in their resistance the best stays.
 fn distinct(list: &mut Vec<Explanation>) {
     let mut kept: Vec<Explanation> = Vec::new();
@@ -473,8 +464,8 @@ fn along(audit: &Audit, possible: &[&Explanation], seen: &[Observed]) -> Vec<Nex
     };
     for e in &net.edges {
         let (a, b) = (&net.nodes[e.a].name, &net.nodes[e.b].name);
-        let wire = if let crate::network::What::Wire(w) = e.what { Some(net.wires[w].key.as_str()) } else { None };
-        let device = matches!(e.what, crate::network::What::Device { .. });
+        let wire = if let What::Wire(w) = e.what { Some(net.wires[w].key.as_str()) } else { None };
+        let device = matches!(e.what, What::Device { .. });
         if (wire.is_none() && !device) || !involved(a, b, wire) {
             continue;
         }

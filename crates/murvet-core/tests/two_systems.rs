@@ -3,10 +3,9 @@
 
 mod common;
 
-use common::{judge as judged, outcomes};
+use common::{joint_c, judge as judged, outcomes};
 use murvet_core::audit::{Audit, audit};
-use murvet_core::measure::{Fault, Function, Probe, Stand, World, suspects};
-use murvet_core::network::What;
+use murvet_core::measure::{Fault, World, suspects};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, judge, make_safe, plan};
@@ -16,14 +15,8 @@ const KITE: &str = include_str!("../../murvet/demo/kite.rig");
 
 /// A joint that no load at hand warms by more than the 30 K that the load test allows.
 fn cool(audit: &Audit, fault: &Fault) -> bool {
-    let Fault::Joint { wire, .. } = fault else { return false };
-    let (net, world) = (&audit.net, World::new(audit, std::slice::from_ref(fault)));
-    let at = |w: usize| net.edges.iter().find(|e| e.what == What::Wire(w)).map(|e| net.nodes[e.a].name.clone());
-    let Some(name) = net.wires.iter().position(|w| w.key == *wire).and_then(at) else { return false };
-    let on: Vec<String> =
-        net.consumers.iter().filter(|c| !c.ac).map(|c| audit.assumed.pieces[c.piece].id.clone()).collect();
-    let probe = Probe::between(Function::Celsius, &name, &name, Stand { on, dark: true, ..Stand::default() });
-    world.read(&probe).is_some_and(|c| c <= 51.1)
+    let on = audit.net.consumers.iter().filter(|c| !c.ac).map(|c| audit.assumed.pieces[c.piece].id.clone()).collect();
+    joint_c(audit, fault, on).is_some_and(|c| c <= 51.1)
 }
 
 #[test]

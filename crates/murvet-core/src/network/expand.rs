@@ -237,11 +237,7 @@ impl Builder<'_> {
 
     /// What the pieces take, once the batteries in series are known.
     fn consumers(&mut self, order: &[usize], anatomies: &[Anatomy]) {
-        let mut union = super::Union::new(self.net.nodes.len());
-        for e in self.net.edges.iter().filter(|e| !matches!(e.what, What::Bond { .. })) {
-            union.join(e.a, e.b);
-        }
-        let part = union.into_labels();
+        let part = self.net.joined(|e| !matches!(e.what, What::Bond { .. }));
         for &piece in order.iter().filter(|p| self.rig.pieces[**p].status.present()) {
             let p = &self.rig.pieces[piece];
             for (plus, minus) in &anatomies[piece].consumers {

@@ -127,7 +127,6 @@ impl Builder<'_> {
         }
     }
 
-    /// Nominal voltage of the house bank, 12 V where none is known.
     /// The nominal voltage at a terminal, from what feeds it: its batteries, those in series counted together, else what
     /// charges or converts there. Of several the lowest, at which a power takes most current; 12 V where nothing feeds it.
     /// `part` is the connected part of each node, whatever is open or closed.

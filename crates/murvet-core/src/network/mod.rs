@@ -293,6 +293,15 @@ pub struct Network {
 }
 
 impl Network {
+    /// Labels of nodes that hang together by the edges that a test lets through.
+    pub fn joined(&self, keep: impl Fn(&Edge) -> bool) -> Vec<u32> {
+        let mut sets = Union::new(self.nodes.len());
+        for edge in self.edges.iter().filter(|e| keep(e)) {
+            sets.join(edge.a, edge.b);
+        }
+        sets.into_labels()
+    }
+
     /// The residual-current device that an edge passes, as `piece` or `panel.way`. A panel with a device of its own and
     /// others in its ways counts as one: they stand in a row, and the time to open does not tell them apart.
     pub fn residual_device(&self, rig: &Rig, edge: &Edge) -> Option<String> {

@@ -3,7 +3,7 @@
 use super::islands::{self, Island};
 use super::{Certainty, Finding, Meta, Severity, Target, protection, views};
 use crate::catalogue::Kind;
-use crate::network::{Edge, Network, Union, What, WireSpot, bank_links};
+use crate::network::{Edge, Network, What, WireSpot, bank_links};
 use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
 use crate::rig::Rig;
 use crate::states::{Explored, State};
@@ -121,11 +121,7 @@ impl<'a> Context<'a> {
 
     /// Labels of nodes that hang together by the edges that a test lets through.
     pub fn joined(&self, keep: impl Fn(&Edge) -> bool) -> Vec<u32> {
-        let mut sets = Union::new(self.net.nodes.len());
-        for edge in self.net.edges.iter().filter(|e| keep(e)) {
-            sets.join(edge.a, edge.b);
-        }
-        sets.into_labels()
+        self.net.joined(keep)
     }
 
     /// Labels of nodes that hang together with every contact closed, without bonds and what joins earth to another

@@ -87,3 +87,14 @@ pub fn outcomes(
     };
     tests.iter().filter_map(one).collect()
 }
+
+/// How warm a hidden joint gets with these appliances on, C; nothing for another fault.
+pub fn joint_c(audit: &Audit, fault: &murvet_core::measure::Fault, on: Vec<String>) -> Option<f64> {
+    use murvet_core::measure::{Fault, Function, Probe, Stand, World};
+    use murvet_core::network::What;
+    let Fault::Joint { wire, .. } = fault else { return None };
+    let (net, world) = (&audit.net, World::new(audit, std::slice::from_ref(fault)));
+    let index = net.wires.iter().position(|w| w.key == *wire)?;
+    let name = &net.nodes[net.edges.iter().find(|e| e.what == What::Wire(index))?.a].name;
+    world.read(&Probe::between(Function::Celsius, name, name, Stand { on, dark: true, ..Stand::default() }))
+}

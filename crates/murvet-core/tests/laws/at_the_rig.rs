@@ -1,11 +1,11 @@
 //! Laws of the work at the rig, over generated rigs: what is expected and what is found agree, a repair that is accepted holds
 //! what it promises, and with the named switches open nothing but what is named stays on a battery.
 
-use super::common::{judge, outcomes};
+use super::common::{joint_c, judge, outcomes};
 use super::rigs::sketch;
 use murvet_core::audit::{Audit, audit};
 use murvet_core::catalogue::{Kind, Role, SourceKind};
-use murvet_core::measure::{Fault, Function, Probe, Stand, World, suspects};
+use murvet_core::measure::{Fault, World, suspects};
 use murvet_core::network::What;
 use murvet_core::notation::{parse, print};
 use murvet_core::readings::{make_safe, plan};
@@ -133,15 +133,9 @@ fn with_the_named_switches_open_only_what_is_named_stays_on_a_battery() {
 /// A joint that no appliance by itself warms by more than the 30 K that the load test allows: what it adds to a drop lies within what a
 /// conductor of class 5 may differ.
 fn warms_nothing(audit: &Audit, fault: &Fault) -> bool {
-    let Fault::Joint { wire, .. } = fault else { return false };
-    let (net, world) = (&audit.net, World::new(audit, std::slice::from_ref(fault)));
-    let at = |w: usize| net.edges.iter().find(|e| e.what == What::Wire(w)).map(|e| net.nodes[e.a].name.clone());
-    let Some(name) = net.wires.iter().position(|w| w.key == *wire).and_then(at) else { return false };
-    net.consumers.iter().filter(|c| !c.ac).all(|c| {
-        let on = vec![audit.assumed.pieces[c.piece].id.clone()];
-        let probe = Probe::between(Function::Celsius, &name, &name, Stand { on, dark: true, ..Stand::default() });
-        world.read(&probe).is_some_and(|c| c <= 21.0 + 30.0 + 0.1)
-    })
+    let mut dc = audit.net.consumers.iter().filter(|c| !c.ac).map(|c| audit.assumed.pieces[c.piece].id.clone());
+    matches!(fault, Fault::Joint { .. })
+        && dc.all(|id| joint_c(audit, fault, vec![id]).is_some_and(|c| c <= 21.0 + 30.0 + 0.1))
 }
 
 #[test]

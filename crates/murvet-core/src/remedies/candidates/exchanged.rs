@@ -12,13 +12,9 @@ use crate::units::{Dimension, short};
 const DC_DC_A: [f64; 5] = [15.0, 20.0, 30.0, 40.0, 60.0];
 
 impl Maker<'_> {
-    fn first(&self) -> Option<&Piece> {
-        self.finding.pieces.first().and_then(|id| self.rig.piece(id))
-    }
-
     /// The same unit in another make: one attribute in each of some values.
     fn in_values(&self, key: &str, values: &[&str], minutes: u32, what: &str) -> Vec<Candidate> {
-        let Some(p) = self.first() else { return Vec::new() };
+        let Some((_, p)) = self.subject() else { return Vec::new() };
         let one = |value: &&str| {
             let title = format!("Replace {} by {what} {value}", p.id);
             candidate(title, minutes, vec![self.attribute(&p.id, key, Some(value))])
@@ -71,7 +67,7 @@ impl Maker<'_> {
 
     /// Everything that charges a battery set so that its sum is what the battery takes.
     pub(super) fn less_charge(&self) -> Vec<Candidate> {
-        let Some(battery) = self.first() else { return Vec::new() };
+        let Some((_, battery)) = self.subject() else { return Vec::new() };
         let net = &self.audit.net;
         let Some(bank) = net.sources.iter().find(|s| self.ctx.id(s.piece) == battery.id) else { return Vec::new() };
         let each = battery.si("charge-limit", Dimension::Current).unwrap_or(0.0);
@@ -108,30 +104,15 @@ impl Maker<'_> {
 
     /// Larger devices for what hangs on one that is too small; the conductor behind must carry them, and the trial tells.
     pub(super) fn larger_device(&self) -> Vec<Candidate> {
-        let Some((piece, way)) = self
-            .finding
-            .subject
-            .split_once('.')
-            .map(|(p, w)| (p, Some(w)))
-            .or(Some((self.finding.subject.as_str(), None)))
-        else {
-            return Vec::new();
-        };
-        let Some(p) = self.rig.piece(piece) else { return Vec::new() };
-        let now = match way {
-            Some(way) => p.ways.iter().find(|w| w.id == way).and_then(|w| w.rating.si(Dimension::Current)),
-            None => p.si(if p.kind == Kind::Panel { "main" } else { "rating" }, Dimension::Current),
-        };
-        let Some(now) = now else { return Vec::new() };
+        let subject = self.finding.subject.as_str();
+        let (piece, way) = subject.split_once('.').map_or((subject, None), |(p, w)| (p, Some(w)));
+        let Some(now) = self.rated_a(piece, way) else { return Vec::new() };
         let larger = self.audit.rules.ratings().values().filter(|r| *r > now * 1.001).take(4);
         larger
             .map(|rating| {
                 let text = format!("{}A", short(rating));
-                let edit = match way {
-                    Some(way) => Edit::WayRating { piece: piece.to_owned(), way: way.to_owned(), rating: text.clone() },
-                    None => self.attribute(piece, if p.kind == Kind::Panel { "main" } else { "rating" }, Some(&text)),
-                };
-                candidate(format!("Replace the device of {} by {text}", self.finding.subject), 20, vec![edit])
+                let edit = self.rerate(piece, way, &text);
+                candidate(format!("Replace the device of {subject} by {text}"), 20, vec![edit])
             })
             .collect()
     }
@@ -140,19 +121,15 @@ impl Maker<'_> {
     pub(super) fn graded(&self) -> Vec<Candidate> {
         let Some((_, nearer)) = self.finding.subject.split_once('>') else { return Vec::new() };
         let (piece, way) = nearer.split_once(" way ").map_or((nearer, None), |(p, w)| (p, Some(w)));
-        let Some(p) = self.rig.piece(piece) else { return Vec::new() };
-        let now = match way {
-            Some(way) => p.ways.iter().find(|w| w.id == way).and_then(|w| w.rating.si(Dimension::Current)),
-            None => p.si("rating", Dimension::Current),
-        };
-        let Some(now) = now else { return Vec::new() };
+        // The main of a panel is chosen by its supply.
+        if way.is_none() && self.rating_key(piece) == "main" {
+            return Vec::new();
+        }
+        let Some(now) = self.rated_a(piece, way) else { return Vec::new() };
         let smaller: Vec<f64> = self.audit.rules.ratings().values().filter(|r| *r < now * 0.999).collect();
         let one = |rating: &f64| {
             let text = format!("{}A", short(*rating));
-            let edit = match way {
-                Some(way) => Edit::WayRating { piece: piece.to_owned(), way: way.to_owned(), rating: text.clone() },
-                None => self.attribute(piece, "rating", Some(&text)),
-            };
+            let edit = self.rerate(piece, way, &text);
             candidate(format!("Replace the device of {nearer} by {text}"), 20, vec![edit])
         };
         smaller.iter().rev().take(3).map(one).collect()
@@ -160,7 +137,7 @@ impl Maker<'_> {
 
     /// Smaller appliances on a source that cannot feed all of them: each in turn for what is left to it.
     pub(super) fn smaller_appliance(&self) -> Vec<Candidate> {
-        let Some(source) = self.first() else { return Vec::new() };
+        let Some((_, source)) = self.subject() else { return Vec::new() };
         let net = &self.audit.net;
         let whole = self.ctx.whole();
         let own: Vec<usize> =
@@ -238,7 +215,7 @@ impl Maker<'_> {
     /// A DC-DC charger in the place of a relay between the engine's alternator and a bank.
     pub(super) fn dc_dc_for_relay(&self) -> Vec<Candidate> {
         let net = &self.audit.net;
-        let Some(battery) = self.first() else { return Vec::new() };
+        let Some((_, battery)) = self.subject() else { return Vec::new() };
         let Some(bank) = net.sources.iter().find(|s| self.ctx.id(s.piece) == battery.id) else { return Vec::new() };
         let relays = self.rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Relay && p.status.present());
         let mut list = Vec::new();

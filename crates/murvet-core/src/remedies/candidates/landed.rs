@@ -47,10 +47,7 @@ impl Maker<'_> {
     /// What goes round a shunt is landed behind it.
     pub(super) fn behind_shunt(&self) -> Vec<Candidate> {
         let net = &self.audit.net;
-        let Some(shunt) = self.finding.pieces.first().and_then(|id| self.rig.pieces.iter().position(|p| p.id == *id))
-        else {
-            return Vec::new();
-        };
+        let Some((shunt, _)) = self.subject() else { return Vec::new() };
         let ends: Vec<usize> = ["in", "out"].iter().filter_map(|t| net.node(shunt, t)).collect();
         let [a, b] = ends.as_slice() else { return Vec::new() };
         let through = |x: usize, y: usize| (x, y) == (*a, *b) || (y, x) == (*a, *b);
@@ -153,7 +150,7 @@ impl Maker<'_> {
 
     /// Another place of the rig.
     pub(super) fn another_place(&self) -> Vec<Candidate> {
-        let Some(p) = self.finding.pieces.first().and_then(|id| self.rig.piece(id)) else { return Vec::new() };
+        let Some((_, p)) = self.subject() else { return Vec::new() };
         let others = self.rig.places.iter().filter(|o| Some(&o.id) != p.place.as_ref());
         others
             .map(|o| {

@@ -9,11 +9,12 @@ mod wires;
 
 use super::{Candidate, Edit};
 use crate::audit::Audit;
+use crate::catalogue::Kind;
 use crate::network::{Wire, WireSpot};
 use crate::profiles::{Ampacity, Duty, ampacity};
 use crate::rig::Rig;
 use crate::rules::{Context, Finding, Target};
-use crate::units::Quantity;
+use crate::units::{Dimension, Quantity};
 
 /// Every candidate for a finding, in no particular order.
 pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate> {
@@ -133,6 +134,28 @@ impl Maker<'_> {
         let words: Vec<String> =
             spots.iter().filter_map(|s| self.wire(*s)).map(|(i, _)| self.ctx.wire_words(i)).collect();
         words.join("; ")
+    }
+
+    /// The attribute that rates a device that is no way: the main of a panel, or its own.
+    fn rating_key(&self, piece: &str) -> &'static str {
+        if self.rig.piece(piece).is_some_and(|p| p.kind == Kind::Panel) { "main" } else { "rating" }
+    }
+
+    /// The rating of a device, or of a way of it, A.
+    fn rated_a(&self, piece: &str, way: Option<&str>) -> Option<f64> {
+        let p = self.rig.piece(piece)?;
+        match way {
+            Some(way) => p.ways.iter().find(|w| w.id == way)?.rating.si(Dimension::Current),
+            None => p.si(self.rating_key(piece), Dimension::Current),
+        }
+    }
+
+    /// Another rating for a device, or for a way of it.
+    fn rerate(&self, piece: &str, way: Option<&str>, rating: &str) -> Edit {
+        match way {
+            Some(way) => Edit::WayRating { piece: piece.to_owned(), way: way.to_owned(), rating: rating.to_owned() },
+            None => self.attribute(piece, self.rating_key(piece), Some(rating)),
+        }
     }
 
     fn attribute(&self, piece: &str, key: &str, value: Option<&str>) -> Edit {

@@ -15,7 +15,7 @@ const CONTROLLER_V: [f64; 6] = [50.0, 75.0, 100.0, 150.0, 250.0, 450.0];
 
 impl Maker<'_> {
     /// The piece that a finding names first.
-    fn subject(&self) -> Option<(usize, &Piece)> {
+    pub(super) fn subject(&self) -> Option<(usize, &Piece)> {
         let id = self.finding.pieces.first()?;
         self.rig.pieces.iter().enumerate().find(|(_, p)| p.id == *id)
     }

@@ -89,20 +89,8 @@ impl Maker<'_> {
         }
         if let ([(piece, way)], Some(rating)) = (devices, self.largest_rating(allowed)) {
             let text = format!("{}A", short(rating));
-            let (edit, name) = match way {
-                Some(way) => (
-                    Edit::WayRating { piece: piece.clone(), way: way.clone(), rating: text.clone() },
-                    format!("{piece} way {way}"),
-                ),
-                None => {
-                    let main = self.rig.piece(piece).is_some_and(|p| p.kind == Kind::Panel);
-                    let key = if main { "main" } else { "rating" };
-                    (
-                        Edit::Attribute { piece: piece.clone(), key: key.to_owned(), value: Some(text.clone()) },
-                        piece.clone(),
-                    )
-                }
-            };
+            let name = way.as_ref().map_or_else(|| piece.clone(), |way| format!("{piece} way {way}"));
+            let edit = self.rerate(piece, way.as_deref(), &text);
             let mut c = candidate(format!("Replace the device of {name} by {text}"), 15, vec![edit]);
             c.condition = demand_a.filter(|d| *d > rating).map(|d| {
                 format!("What hangs on it takes {} A and must be limited to {text}; look again when the load or the cable is changed.", short(d))
