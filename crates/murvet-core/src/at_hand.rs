@@ -3,6 +3,10 @@
 //! A rig and, where readings matter, a list of `test = value` suffice. Each report has a published schema under `docs/` and a
 //! text form for a person.
 
+mod plan;
+
+pub use plan::{Asked, FitReport, PlanReport, PlannedTest, test_plan};
+
 use crate::audit::Audit;
 use crate::diagnosis::{Models, Observed};
 use crate::readings::{Outcome, Test, judge, make_safe, plan, uses};
@@ -39,40 +43,6 @@ pub struct Range {
     pub high: Option<f64>,
     /// Where it comes from.
     pub source: String,
-}
-
-/// One test.
-#[derive(Debug, Clone, Serialize, JsonSchema)]
-pub struct PlannedTest {
-    /// Stable name: kind and subject.
-    pub id: String,
-    /// When it belongs.
-    pub phase: String,
-    /// What is measured or looked at.
-    pub title: String,
-    /// Where the leads go.
-    pub terminals: String,
-    /// How everything must stand.
-    pub state: String,
-    /// Unit of the value; `seen` for what is looked at, 1 as it should be and 0 not.
-    pub unit: String,
-    /// What the rig as traced would show.
-    pub predicted: Option<Range>,
-    /// What is acceptable.
-    pub limit: Range,
-    /// What a miss means.
-    pub meaning: String,
-    /// Minutes.
-    pub minutes: u32,
-}
-
-/// The tests of a rig in the order of work.
-#[derive(Debug, Clone, Serialize, JsonSchema)]
-pub struct PlanReport {
-    /// The tests.
-    pub tests: Vec<PlannedTest>,
-    /// All of them together.
-    pub minutes: u32,
 }
 
 /// One repair, tried on a copy.
@@ -174,27 +144,6 @@ pub fn isolation(audit: &Audit) -> IsolationReport {
     IsolationReport { steps: make_safe(audit).into_iter().map(step).collect() }
 }
 
-/// The test plan of an audited rig.
-pub fn test_plan(audit: &Audit) -> PlanReport {
-    let tests: Vec<PlannedTest> = plan(audit)
-        .into_iter()
-        .map(|t| PlannedTest {
-            phase: t.phase.words().to_owned(),
-            unit: t.unit.to_owned(),
-            predicted: t.predicted.as_ref().map(range),
-            limit: range(&t.limit),
-            id: t.id,
-            title: t.title,
-            terminals: t.terminals,
-            state: t.state,
-            meaning: t.meaning,
-            minutes: t.minutes,
-        })
-        .collect();
-    let minutes = tests.iter().map(|t| t.minutes).sum();
-    PlanReport { tests, minutes }
-}
-
 /// The repairs of every finding, each tried.
 pub fn repairs(rig: &Rig, audit: &Audit) -> RepairsReport {
     let of = |f: &crate::rules::Finding| {
@@ -290,7 +239,7 @@ pub fn diagnosis(audit: &Audit, readings: &[(String, f64)]) -> Result<DiagnosisR
     let suspects = found.explanations.iter().map(words).collect();
     let readings = judged
         .into_iter()
-        .map(|(test, v)| JudgedReading { test: test.id.clone(), outcome: v.outcome.words().to_owned(), words: v.words })
+        .map(|(test, v)| JudgedReading { test: test.id.to_string(), outcome: v.outcome.words().to_owned(), words: v.words })
         .collect();
     Ok(DiagnosisReport { readings, suspects, next })
 }
@@ -320,23 +269,6 @@ impl IsolationReport {
     pub fn text(&self) -> String {
         let line = |(n, s): (usize, &Step)| format!("{}. {}\n   {}\n", n + 1, s.title, s.note);
         self.steps.iter().enumerate().map(line).collect()
-    }
-}
-
-impl PlanReport {
-    /// In lines for a person.
-    pub fn text(&self) -> String {
-        let mut out = String::new();
-        let mut phase = "";
-        for t in &self.tests {
-            if t.phase != phase {
-                phase = &t.phase;
-                let _ = writeln!(out, "{phase}:");
-            }
-            let _ = writeln!(out, "  {} ({} min)\n    {}; {}; {}", t.title, t.minutes, t.terminals, t.state, t.id);
-        }
-        let _ = writeln!(out, "{} tests, {} minutes.", self.tests.len(), self.minutes);
-        out
     }
 }
 

@@ -4,7 +4,7 @@ use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::diagnosis::Observed;
 use crate::measure::{Function, Probe, Stand};
-use crate::readings::Test;
+use crate::readings::{Test, TestKind};
 
 /// What kind of complaint it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Serialize)]
@@ -150,33 +150,32 @@ impl Standing {
     }
 }
 
-/// Whether a test's name begins with one of these kinds, and one of its further parts is the piece.
-fn is_of(test: &Test, kinds: &[&str], piece: Option<&str>) -> bool {
-    let mut parts = test.id.split(':');
-    parts.next().is_some_and(|k| kinds.contains(&k))
-        && piece.is_none_or(|p| parts.any(|x| x == p || x.split('.').next() == Some(p)))
+/// Whether a test is of one of these kinds, and its source or its subject is the piece.
+fn is_of(test: &Test, kinds: &[TestKind], piece: Option<&str>) -> bool {
+    kinds.contains(&test.id.kind)
+        && piece.is_none_or(|p| test.id.names().any(|x| x == p || x.split('.').next() == Some(p)))
 }
 
 /// The tests that would show a complaint, the most telling first.
 pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Test> {
     let about = complaint.about.as_deref();
-    let anywhere: (&[&str], bool) = match complaint.symptom {
+    let anywhere: (&[TestKind], bool) = match complaint.symptom {
         Symptom::Dead | Symptom::Works => (
-            &["outlet", "appliance", "census", "fed", "loop", "drop", "live", "charge-amps", "charge-volts", "path"],
+            &[TestKind::Outlet, TestKind::Appliance, TestKind::Census, TestKind::Fed, TestKind::Loop, TestKind::Drop, TestKind::Live, TestKind::ChargeAmps, TestKind::ChargeVolts, TestKind::Path],
             true,
         ),
-        Symptom::Weak => (&["drop", "path", "sag", "outlet", "appliance", "rest"], true),
-        Symptom::Trips => (&["insul", "rcd-half", "stray", "rcd", "short", "button"], false),
-        Symptom::Falls => (&["into", "loop", "charge-amps", "balance", "idle", "parasitic"], false),
-        Symptom::Tingles => (&["skin", "earth", "bonding", "outlet-ne", "supply-ne", "n-e", "pins", "stray"], false),
-        Symptom::Hot => (&["torque", "heat", "drop", "path", "strands"], false),
+        Symptom::Weak => (&[TestKind::Drop, TestKind::Path, TestKind::Sag, TestKind::Outlet, TestKind::Appliance, TestKind::Rest], true),
+        Symptom::Trips => (&[TestKind::Insulation, TestKind::RcdHalf, TestKind::Stray, TestKind::Rcd, TestKind::Short, TestKind::Button], false),
+        Symptom::Falls => (&[TestKind::Into, TestKind::Loop, TestKind::ChargeAmps, TestKind::Balance, TestKind::Idle, TestKind::Parasitic], false),
+        Symptom::Tingles => (&[TestKind::Skin, TestKind::Earth, TestKind::Bonding, TestKind::OutletNe, TestKind::SupplyNe, TestKind::NeutralEarth, TestKind::Pins, TestKind::Stray], false),
+        Symptom::Hot => (&[TestKind::Torque, TestKind::Heat, TestKind::Drop, TestKind::Path, TestKind::Strands], false),
         // What no measurement shows is looked at.
-        Symptom::Other => (&["look", "torque", "strands", "signal", "shunt", "button"], false),
+        Symptom::Other => (&[TestKind::Look, TestKind::Torque, TestKind::Strands, TestKind::Signal, TestKind::Shunt, TestKind::Button], false),
     };
     let (kinds, own) = anywhere;
-    let on = |t: &&Test| complaint.on.as_deref().is_none_or(|s| t.id.split(':').any(|p| p == s));
+    let on = |t: &&Test| complaint.on.as_deref().is_none_or(|s| t.id.names().any(|p| p == s));
     let own_first = |t: &&Test| {
-        let kind = kinds.iter().position(|k| t.id.split(':').next() == Some(k)).unwrap_or(kinds.len());
+        let kind = kinds.iter().position(|k| *k == t.id.kind).unwrap_or(kinds.len());
         (!is_of(t, kinds, about), !on(t), kind)
     };
     // What a dead outlet is about is that outlet; what trips or falls may show elsewhere.
@@ -191,7 +190,7 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
     let control = complaint.about.as_deref().and_then(|id| audit.assumed.piece(id)?.word("control").map(str::to_owned));
     let needs: Vec<Probe> = control.iter().filter_map(|at| fed_from(audit, at)).collect();
     let told = |probe: Probe, value: f64| Some(Observed { probe, value, told: true, needs: needs.clone() });
-    let of = |kinds: &[&str]| {
+    let of = |kinds: &[TestKind]| {
         let mut list = reproduced_by(tests, complaint);
         list.retain(|t| is_of(t, kinds, complaint.about.as_deref()));
         list.into_iter().find_map(|t| Some((t, t.probe.clone()?)))
@@ -201,10 +200,10 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
         Symptom::Dead | Symptom::Works => {
             let works = complaint.symptom == Symptom::Works;
             // A charger that is dead gives nothing, whatever stands at its input.
-            if let Some((t, probe)) = of(&["charge-amps"]) {
+            if let Some((t, probe)) = of(&[TestKind::ChargeAmps]) {
                 return told(probe, if works { middle(t)? } else { 0.0 });
             }
-            if let Some((t, probe)) = of(&["outlet", "appliance", "fed", "census", "loop"]) {
+            if let Some((t, probe)) = of(&[TestKind::Outlet, TestKind::Appliance, TestKind::Fed, TestKind::Census, TestKind::Loop]) {
                 let supply = &audit.net.sources;
                 let volts = || supply.iter().find(|s| s.kind.is_ac()).map(|s| s.volts);
                 let live = middle(t).filter(|v| *v > 50.0).or_else(volts)?;
@@ -218,14 +217,14 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
             told(probe, if works { bank.volts } else { 0.0 })
         }
         Symptom::Weak => {
-            let (t, probe) = of(&["drop"])?;
+            let (t, probe) = of(&[TestKind::Drop])?;
             told(probe, 1.2 * t.limit.high)
         }
         // What lets a device of tens of milliamperes open is about ten kilohm.
-        Symptom::Trips => of(&["insul"]).and_then(|(_, probe)| told(probe, 1e4)),
+        Symptom::Trips => of(&[TestKind::Insulation]).and_then(|(_, probe)| told(probe, 1e4)),
         Symptom::Falls => {
             let about = Complaint { about: None, ..complaint.clone() };
-            let into = reproduced_by(tests, &about).into_iter().find(|t| is_of(t, &["into"], None))?;
+            let into = reproduced_by(tests, &about).into_iter().find(|t| is_of(t, &[TestKind::Into], None))?;
             told(into.probe.clone()?, -2.0)
         }
         Symptom::Tingles | Symptom::Hot | Symptom::Other => None,

@@ -404,7 +404,7 @@ impl<'a> Models<'a> {
         let from_plan = tests.iter().filter_map(|t: &Test| {
             Some(NextReading {
                 title: t.title.clone(),
-                test: Some(t.id.clone()),
+                test: Some(t.id.to_string()),
                 probe: t.probe.clone()?,
                 minutes: t.minutes,
                 bits: 0.0,

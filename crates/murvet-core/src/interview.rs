@@ -3,7 +3,7 @@
 
 use crate::complaints::{Complaint, Symptom, as_observed};
 use crate::diagnosis::{Diagnosis, Models, Observed, bits};
-use crate::readings::Test;
+use crate::readings::{Test, TestKind};
 
 /// A question that is answered by yes or no.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,11 +43,13 @@ pub fn interview(models: &Models, tests: &[Test], found: &Diagnosis, seen: &[Obs
         }
     };
     for t in tests {
-        let parts: Vec<&str> = t.id.split(':').collect();
-        match parts[..] {
-            ["outlet" | "appliance", on, about] => add(about, Some(on), format!("Does {about} work on {on}?")),
-            ["drop", about] => add(about, None, format!("Does {about} work?")),
-            ["charge-amps", about] => add(about, None, format!("Does {about} charge?")),
+        let about = &t.id.subject;
+        match (t.id.kind, t.id.source.as_deref()) {
+            (TestKind::Outlet | TestKind::Appliance, Some(on)) => {
+                add(about, Some(on), format!("Does {about} work on {on}?"));
+            }
+            (TestKind::Drop, _) => add(about, None, format!("Does {about} work?")),
+            (TestKind::ChargeAmps, _) => add(about, None, format!("Does {about} charge?")),
             _ => {}
         }
     }

@@ -1,9 +1,10 @@
 //! What is done at the rig, from the command line: isolation steps, plan, repairs, uses, diagnosis.
 
-use crate::AtHand;
+use crate::{AtHand, Visit};
 use crate::audit_file::{complain, profile_of, read};
-use murvet_core::at_hand::{diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by};
+use murvet_core::at_hand::{Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by};
 use murvet_core::audit::{Audit, audit, choose_profile};
+use murvet_core::readings::VisitKind;
 use murvet_core::rig::Rig;
 use serde::Serialize;
 use std::process::ExitCode;
@@ -49,11 +50,31 @@ pub(crate) fn isolate(asked: &AtHand) -> ExitCode {
 }
 
 /// `murvet plan`.
-pub(crate) fn plan(asked: &AtHand) -> ExitCode {
-    match audited(asked) {
-        Ok((_, audit)) => told(asked, &test_plan(&audit), |r| r.text()),
+pub(crate) fn plan(asked: &AtHand, visit: &Visit) -> ExitCode {
+    match planned(asked, visit) {
+        Ok(report) => told(asked, &report, |r| r.text()),
         Err(lines) => complain(&lines),
     }
+}
+
+fn planned(asked: &AtHand, visit: &Visit) -> Result<PlanReport, Vec<String>> {
+    let kind = VisitKind::of(&visit.visit).ok_or_else(|| {
+        let known: Vec<&str> = VisitKind::ALL.iter().map(|k| k.code()).collect();
+        vec![format!("\"{}\" is no kind of visit; expected {}", visit.visit, known.join(", "))]
+    })?;
+    let minutes = match visit.hours {
+        Some(h) if !(0.1..=24.0).contains(&h) => {
+            return Err(vec![format!("{h} hours: a visit takes between 0.1 and 24")]);
+        }
+        hours => hours.map(|h| (h * 60.0).round() as u32),
+    };
+    let (_, now) = audited(asked)?;
+    let before = match &visit.before {
+        Some(file) => Some(audit(&read(file)?, now.profile)),
+        None => None,
+    };
+    let plan = Asked { visit: kind, before: before.as_ref(), minutes, readings: &readings(asked)? };
+    test_plan(&now, &plan).map_err(|e| vec![e])
 }
 
 /// `murvet repairs`.

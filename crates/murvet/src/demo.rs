@@ -199,7 +199,7 @@ async fn begin(
         let with = at_hand::used(store, firm, test.tools).await?;
         let new = NewReading {
             revision: 1,
-            test: &test.id,
+            test: test.id.as_str(),
             title: &test.title,
             value: *value,
             unit: test.unit,

@@ -52,7 +52,12 @@ enum Command {
     /// The steps that make a rig safe to touch: what takes each source off, what stays live, where dead is proven.
     Isolate(AtHand),
     /// The test plan in the order of work: terminals, state, what is expected and what is acceptable.
-    Plan(AtHand),
+    Plan {
+        #[command(flatten)]
+        at: AtHand,
+        #[command(flatten)]
+        visit: Visit,
+    },
     /// The repairs of every finding, each tried on a copy.
     Repairs(AtHand),
     /// What may be used, by the findings and by readings.
@@ -118,6 +123,19 @@ struct AtHand {
 }
 
 #[derive(clap::Args)]
+struct Visit {
+    /// What the visit is for: before-linings, finished, after-repair or after-journey.
+    #[arg(long, default_value = "finished")]
+    visit: String,
+    /// Hours there are: which tests to take first, and what is not taken. Those in --readings are done.
+    #[arg(long)]
+    hours: Option<f64>,
+    /// The rig as it was, for a visit after a repair.
+    #[arg(long)]
+    before: Option<PathBuf>,
+}
+
+#[derive(clap::Args)]
 struct Listen {
     /// Where photographs are kept: a folder, or an address such as s3://bucket/prefix with the access that the environment
     /// gives. Without it they are kept in memory only.
@@ -143,7 +161,7 @@ fn main() -> ExitCode {
         Command::Export { file, format } => audit_file::export(&file, &format),
         Command::Running { file, on, with, no_sun } => audit_file::running(&file, &on, &with, !no_sun),
         Command::Isolate(a) => at_hand::isolate(&a),
-        Command::Plan(a) => at_hand::plan(&a),
+        Command::Plan { at, visit } => at_hand::plan(&at, &visit),
         Command::Repairs(a) => at_hand::repairs(&a),
         Command::Uses(a) => at_hand::uses(&a),
         Command::Diagnose(a) => at_hand::diagnose(&a),

@@ -74,7 +74,7 @@ enum Reach {
 fn reach(test: &Test, probe: &Probe) -> Reach {
     match probe.function {
         Function::DcAmps | Function::AcAmps => Reach::Across,
-        Function::DcVolts if test.id.starts_with("path:") => Reach::Across,
+        Function::DcVolts if test.id.kind == super::TestKind::Path => Reach::Across,
         Function::DcVolts => Reach::Between,
         Function::Ohms if test.limit.high.is_finite() => Reach::Between,
         _ => Reach::Joined,
@@ -110,11 +110,11 @@ fn of_leads(audit: &Audit, reach: Reach, a: &str, b: &str) -> BTreeSet<String> {
 /// nothing.
 fn of_subject(audit: &Audit, test: &Test) -> BTreeSet<String> {
     let (rig, net) = (&audit.assumed, &audit.net);
-    let names: Vec<&str> = test.id.split(':').skip(1).collect();
+    let names: Vec<&str> = test.id.names().collect();
     let of = |name: &str| rig.pieces.iter().position(|p| name == p.id || name.split('.').next() == Some(&p.id));
     let pieces: Vec<usize> = names.iter().filter_map(|n| of(n)).collect();
     let touches = |e: usize, p: usize| [net.edges[e].a, net.edges[e].b].iter().any(|n| net.nodes[*n].piece == Some(p));
-    if let Some(wire) = net.wires.iter().position(|w| names.join(":") == w.key) {
+    if let Some(wire) = net.wires.iter().position(|w| w.key == test.id.subject) {
         let own = (0..net.edges.len()).filter(|e| net.edges[*e].what == What::Wire(wire));
         return described(audit, own);
     }

@@ -1,24 +1,33 @@
 //! What to measure on this rig: the tests with their terminals, state, prediction and limits, and what
 //! a reading means.
 
+mod again;
 mod circuits;
+mod fit;
 mod fresh;
+mod kind;
 mod leaves;
 mod owner;
 mod parting;
 mod plan;
 mod safe;
 mod sampled;
+mod settles;
 mod tools;
 mod uses;
 mod verdict;
 
+pub use again::{after_repair, for_visit, proofs};
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
+pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;
+pub(crate) use kind::Proves;
+pub use kind::{TestId, TestKind, VisitKind};
 pub use owner::{OwnerTest, STOP, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
 pub use sampled::{Combine, Part, Parts, Sampled, judge_sampled};
+pub use settles::{Hidden, Settles, settles};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
@@ -106,8 +115,8 @@ impl Band {
 /// One test.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]
 pub struct Test {
-    /// Stable name: kind and subject.
-    pub id: String,
+    /// Its name: kind, source and subject.
+    pub id: TestId,
     /// When it belongs.
     pub phase: Phase,
     /// What is measured, in words.
@@ -126,8 +135,10 @@ pub struct Test {
     pub limit: Band,
     /// What a miss means.
     pub meaning: String,
-    /// Minutes.
+    /// Minutes of work, the leads in place.
     pub minutes: u32,
+    /// Minutes that must pass before; tests in one state wait together.
+    pub wait: u32,
     /// The values it takes, where they are several that make one.
     pub parts: Option<Parts>,
     /// What a meter is put to, where the model can tell what it would show.

@@ -2,7 +2,7 @@
 //!
 //! Which they are, and when to stop, is common practice, no source.
 
-use super::Test;
+use super::{Test, TestKind};
 
 /// A test as it is left to an owner.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -29,68 +29,67 @@ pub const STOP: &str = "Smell, smoke, a cover too hot to leave a hand on, tingli
 /// assert!(for_owner(rest).unwrap().stop.contains("inverter"));
 /// ```
 pub fn for_owner(test: &Test) -> Option<OwnerTest> {
-    let mut names = test.id.split(':');
-    let (kind, subject) = (names.next()?, names.next()?);
-    let last = names.next().unwrap_or(subject);
+    let subject = &test.id.subject;
+    let source = test.id.source.as_deref().unwrap_or(subject);
     let allowed = test.limit_words();
     let of = |how: String, wanted: String, stop: &str| {
         Some(OwnerTest { how, wanted, stop: if stop.is_empty() { STOP.to_owned() } else { format!("{stop} {STOP}") } })
     };
-    match kind {
-        "rest" => of(
+    match test.id.kind {
+        TestKind::Rest => of(
             format!(
                 "In the morning, before anything is switched on: the volts of {subject} on its monitor or in a socket."
             ),
             allowed,
             "Below it: charge, and leave the inverter off until somebody has looked.",
         ),
-        "sag" => of(
+        TestKind::Sag => of(
             format!("Switch every 12 V appliance on for five minutes and read the volts of {subject} on its monitor."),
             allowed,
             "As soon as it falls below: switch off and charge.",
         ),
-        "parasitic" => of(
+        TestKind::Parasitic => of(
             format!("Switch everything off in the evening and read the current out of {subject} on its monitor."),
             allowed,
             "More: leave it on charge, or open the battery's isolator when you leave the rig.",
         ),
-        "button" => of(
+        TestKind::Button => of(
             format!(
                 "Plugged in, press the test button of {subject}; then reset it. Once a month and after every journey."
             ),
             "it opens at once and can be reset".to_owned(),
             "It does not open, or cannot be reset: unplug and use no outlet until it is replaced.",
         ),
-        "outlet" | "appliance" => of(
-            format!("On {subject} alone: a plug-in lamp in {last}, or the appliance itself."),
+        TestKind::Outlet | TestKind::Appliance => of(
+            format!("On {source} alone: a plug-in lamp in {subject}, or the appliance itself."),
             "it works".to_owned(),
             "Dead: press the buttons of residual-current devices once. Do not reset anything twice.",
         ),
-        "census" => of(
-            format!("On {subject} alone: a plug-in lamp in {last}."),
+        TestKind::Census => of(
+            format!("On {source} alone: a plug-in lamp in {subject}."),
             "it stays dark".to_owned(),
             "It lights: leave the source off and call.",
         ),
-        "loop" => of(
+        TestKind::Loop => of(
             format!(
-                "Unplugged, inverter {subject} on, nothing else: look at the lamps of {last} and at the current of the bank."
+                "Unplugged, inverter {source} on, nothing else: look at the lamps of {subject} and at the current of the bank."
             ),
             "the charger is dark and no current goes into the bank".to_owned(),
             "The charger runs: switch the inverter off. It drains the bank through itself.",
         ),
-        "into" => of(
-            format!("Plugged in, inverter on, bank not full: the current of {subject} on its monitor."),
+        TestKind::Into => of(
+            format!("Plugged in, inverter on, bank not full: the current of {source} on its monitor."),
             "it goes into the bank".to_owned(),
             "It goes out: switch the inverter off while plugged in.",
         ),
-        "charge-amps" | "charge-volts" => of(
+        TestKind::ChargeAmps | TestKind::ChargeVolts => of(
             format!(
                 "While {subject} charges a bank that is not full: its lamp, and the current of the bank on its monitor."
             ),
             "current goes into the bank".to_owned(),
             "None for an hour: do not count on it to charge.",
         ),
-        "transfer" => of(
+        TestKind::Transfer => of(
             format!("Plug in or out with a lamp on an outlet of {subject}: count the seconds until it lights again."),
             allowed,
             "It chatters or stays dark: unplug and use one source only.",

@@ -2,7 +2,7 @@
 //!
 //! Substitutes and their rank are common practice, no source.
 
-use super::Test;
+use super::{Test, TestKind};
 
 /// What an instrument can do. One instrument may be several.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
@@ -181,11 +181,10 @@ pub enum OnMonitor {
 
 /// What the monitor of this bank shows of a test; nothing where it shows nothing of it.
 pub fn on_monitor(bank: &str, test: &Test) -> Option<OnMonitor> {
-    let mut parts = test.id.split(':');
-    match (parts.next()?, parts.next()? == bank) {
-        ("rest" | "sag", true) => Some(OnMonitor::Volts),
-        ("into", true) => Some(OnMonitor::AmpsIn),
-        ("parasitic", true) => Some(OnMonitor::AmpsOut),
+    match (test.id.kind, test.id.names().next()? == bank) {
+        (TestKind::Rest | TestKind::Sag, true) => Some(OnMonitor::Volts),
+        (TestKind::Into, true) => Some(OnMonitor::AmpsIn),
+        (TestKind::Parasitic, true) => Some(OnMonitor::AmpsOut),
         _ => None,
     }
 }

@@ -1,6 +1,6 @@
 //! Which ways of using the rig are cleared.
 
-use super::Test;
+use super::{Proves, Test, TestKind};
 use crate::audit::Audit;
 use crate::catalogue::{Role, SourceKind};
 use crate::network::What;
@@ -71,7 +71,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
                 .collect(),
             failed: own.iter().filter(|t| passed(t) == Some(false)).map(|t| t.title.clone()).collect(),
             // A rig that came unplugged has no reading of its skin and needs none.
-            missing: own.iter().filter(|t| passed(t).is_none() && !t.id.starts_with("skin:")).count(),
+            missing: own.iter().filter(|t| passed(t).is_none() && t.id.kind != TestKind::Skin).count(),
         }
     };
     USES.into_iter().filter(|(_, kind)| there(*kind)).map(of).collect()
@@ -176,23 +176,30 @@ fn subject_nodes(audit: &Audit, f: &Finding) -> Vec<usize> {
     if own.is_empty() { f.pieces.iter().flat_map(|p| of_piece(p)).collect() } else { own }
 }
 
-/// Whether a test must have passed before this source is used: those of the source itself, those of the phase in which it
-/// runs, and the proofs of a loop for shore as well, for it is on shore that a loop hides.
+/// Whether a test must have passed before this source is used, by what its kind proves.
 fn concerns(audit: &Audit, test: &Test, kind: SourceKind) -> bool {
-    let mut parts = test.id.split(':');
-    match (parts.next().unwrap_or_default(), parts.next()) {
-        ("skin" | "supply-volts" | "supply-volts2" | "supply-hots" | "supply-ne" | "fed" | "into", _) => {
-            kind == SourceKind::Shore
+    match test.id.kind.proves() {
+        Proves::All => true,
+        Proves::Shore => kind == SourceKind::Shore,
+        Proves::Mains => kind.is_ac(),
+        Proves::Direct => !kind.is_ac() || kind == SourceKind::Inverter,
+        Proves::Loop => matches!(kind, SourceKind::Shore | SourceKind::Inverter),
+        Proves::Source => {
+            let name = test.id.source.as_ref().unwrap_or(&test.id.subject);
+            let own = |s: &&crate::network::Source| audit.assumed.pieces[s.piece].id == *name;
+            audit.net.sources.iter().filter(own).any(|s| stands_for(s.kind, kind))
         }
-        ("loop", _) => matches!(kind, SourceKind::Shore | SourceKind::Inverter),
-        ("earth" | "n-e" | "rcd", _) => kind.is_ac(),
-        // What it takes while idle empties a bank and hurts nobody.
-        ("idle", _) => false,
-        ("rest" | "drop", _) => !kind.is_ac() || kind == SourceKind::Inverter,
-        (_, Some(from)) => {
-            let fed = |s: &&crate::network::Source| audit.assumed.pieces[s.piece].id == from;
-            audit.net.sources.iter().filter(fed).any(|s| s.kind == kind)
-        }
-        _ => true,
+        Proves::Nothing => false,
     }
+}
+
+/// Whether a source is what a use runs on, or what turns that into charge.
+fn stands_for(source: SourceKind, used: SourceKind) -> bool {
+    source == used
+        || match source {
+            SourceKind::Controller => used == SourceKind::Array,
+            SourceKind::DcDc => matches!(used, SourceKind::Alternator | SourceKind::Tow),
+            SourceKind::Charger => used == SourceKind::Shore,
+            _ => false,
+        }
 }

@@ -1,6 +1,6 @@
 //! What a reading says.
 
-use super::{Band, Test};
+use super::{Band, Test, TestKind};
 use crate::audit::Audit;
 use crate::measure::{Function, Probe, World};
 use crate::units::short;
@@ -110,7 +110,7 @@ pub fn judge(test: &Test, value: f64) -> Verdict {
     }
     match &test.predicted {
         // A charger in bulk follows its bank: only what it holds at last tells whether it works, or its current.
-        Some(p) if value < p.low && test.id.starts_with("charge-volts:") => Verdict {
+        Some(p) if value < p.low && test.id.kind == TestKind::ChargeVolts => Verdict {
             outcome: Outcome::Unsettled,
             words: format!(
                 "{shown} is below {}, its label less 2 %: in bulk it follows the bank, dead it shows the bank alone. Measure its current, and its voltage again once that has fallen.",
@@ -122,7 +122,7 @@ pub fn judge(test: &Test, value: f64) -> Verdict {
                 "{shown} is within {allowed}, but the traced rig would give {}. It clears nothing: look for what was traced wrongly or changed, enter that, and take it again.",
                 range(p.low, p.high, test.unit)
             );
-            if test.unit == "V" && test.id.starts_with("drop:") && value > p.high {
+            if test.unit == "V" && test.id.kind == TestKind::Drop && value > p.high {
                 words.push_str(&format!(
                     " {} V more than predicted are lost in a joint or a thinner conductor.",
                     short(value - p.high)
@@ -137,7 +137,7 @@ pub fn judge(test: &Test, value: f64) -> Verdict {
 /// What a drop above its prediction means in ohms and heat: how much resistance is there that the copper does not explain,
 /// and how many watts it makes at this current. Nothing for other tests and for a drop within its prediction.
 pub fn excess_words(audit: &Audit, test: &Test, value: f64) -> Option<String> {
-    let lost = test.id.starts_with("drop:") || test.id.starts_with("path:");
+    let lost = test.id.kind.is_loss();
     let most = test.predicted.as_ref().map(|p| p.high)?;
     if !lost || test.unit != "V" || !value.is_finite() || value <= most {
         return None;

@@ -170,7 +170,7 @@ async fn page(
     let row = |t: Told| {
         let test = |t: &&Test| Shows {
             at: urlencode(&t.id),
-            id: t.id.clone(),
+            id: t.id.to_string(),
             title: t.title.clone(),
             outcome: readings.iter().rfind(|r| r.test == t.id).map_or_else(String::new, |r| r.outcome.clone()),
         };

@@ -91,7 +91,7 @@ pub(crate) async fn show(
     let terminals = terminals.collect();
     let about =
         |text: &str| text.split(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_')).any(|word| word == id);
-    let tests = desk.audit.tests().iter().filter(|t| about(&t.id) || about(&t.terminals)).map(|t| {
+    let tests = desk.audit.tests().iter().filter(|t| about(t.id.as_str()) || about(&t.terminals)).map(|t| {
         let read = readings.iter().rfind(|r| r.test == t.id && !readings.iter().any(|o| o.supersedes == Some(r.id)));
         let value = read.map_or(crate::t("piece.not-measured-yet").to_owned(), |r| {
             murvet_core::readings::value_words(r.value, t.unit)

@@ -10,9 +10,11 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
+use murvet_core::readings::{Test, after_repair, proofs};
 use murvet_core::remedies::trials;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
 use serde::Deserialize;
+use std::collections::BTreeMap;
 
 struct TrialRow {
     title: String,
@@ -56,11 +58,14 @@ pub(crate) struct Choice {
     finding: Option<String>,
 }
 
+/// Most tests that are named beside a repair.
+const NAMED: usize = 4;
+
 /// Findings that were repaired and not yet re-tested, and those that were.
-fn lives(desk: &Desk, events: &[FindingEvent]) -> (Vec<Repaired>, Vec<Closed>) {
-    let tests = desk.audit.tests();
+async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<Repaired>, Vec<Closed>), AppError> {
     let mut to_test = Vec::new();
     let mut closed = Vec::new();
+    let mut proofs: BTreeMap<i32, Vec<(String, String)>> = BTreeMap::new();
     for (n, e) in events.iter().enumerate().filter(|(_, e)| e.event == "repaired") {
         let later = events[n + 1..].iter().find(|l| l.finding == e.finding);
         let by = format!("{}, {}", e.person, when(&e.at));
@@ -72,31 +77,32 @@ fn lives(desk: &Desk, events: &[FindingEvent]) -> (Vec<Repaired>, Vec<Closed>) {
             }),
             Some(_) => {}
             None => {
-                let kind = e.finding.split(':').next().unwrap_or_default();
-                let subject = e.finding.split_once(':').map_or("", |(_, s)| s);
-                let wanted: &[&str] = match kind {
-                    "bond-away" | "bond-several" | "bond-missing" => &["n-e:", "outlet-ne:"],
-                    "ac-backfeed" => &["pins:"],
-                    "charger-loop" => &["loop:"],
-                    "earth-missing" => &["earth:"],
-                    "rcd-missing" => &["rcd:"],
-                    _ => &["drop:"],
-                };
-                let near: Vec<(String, String)> = tests
-                    .iter()
-                    .filter(|t| wanted.iter().any(|w| t.id.starts_with(w)))
-                    .filter(|t| {
-                        let own = t.id.rsplit(':').next().unwrap_or_default();
-                        kind != "cable-ampacity" && kind != "cable-drop" || subject.contains(own)
-                    })
-                    .take(4)
-                    .map(|t| (crate::stations::readings::urlencode(&t.id), t.title.clone()))
-                    .collect();
-                to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by, tests: near });
+                if !proofs.contains_key(&e.revision) {
+                    proofs.insert(e.revision, again(app, desk, e.revision).await?);
+                }
+                let tests = proofs.get(&e.revision).cloned().unwrap_or_default();
+                to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by, tests });
             }
         }
     }
-    (to_test, closed)
+    Ok((to_test, closed))
+}
+
+/// The tests that prove the repair which made a revision: those that would fail on the rig before it and pass on the rig as it
+/// is; where no meter shows it, what is looked at or measured again because something on its path changed.
+async fn again(app: &App, desk: &Desk, revision: i32) -> Result<Vec<(String, String)>, AppError> {
+    let before = app.store.revision(desk.firm, desk.visit.rig_id, revision - 1).await?;
+    let Ok((_, before)) = app.audits.of(&before.text, desk.grounds.clone()).await? else { return Ok(Vec::new()) };
+    let now = desk.audit.clone();
+    off_thread(move || {
+        let mut list = proofs(&before, &now, now.tests());
+        if list.is_empty() {
+            list = after_repair(&before, &now, now.tests());
+        }
+        let named = |t: &&Test| (crate::stations::readings::urlencode(&t.id), t.title.clone());
+        list.iter().take(NAMED).map(named).collect()
+    })
+    .await
 }
 
 pub(crate) async fn show(
@@ -108,7 +114,7 @@ pub(crate) async fn show(
     let desk = Desk::open(&app, who.0, visit).await?;
     let events = app.store.events(desk.firm, visit).await?;
     let head = desk.head("put-right");
-    let (to_test, closed) = lives(&desk, &events);
+    let (to_test, closed) = lives(&app, &desk, &events).await?;
     let mut findings = shown(&desk, &events, false);
     let chosen = choice.finding.and_then(|key| findings.iter().position(|f| f.key == key));
     let chosen = chosen.map(|n| findings.remove(n));

@@ -43,7 +43,7 @@ fn placed(audit: &Made, readings: &[Reading]) -> Vec<PlacedReading> {
         let words = value_words(r.value, &r.unit);
         let failed = r.outcome == Outcome::Fail.words();
         // What is lost on the way to something belongs to its end, not to the bank that every way starts from.
-        let lost = test.id.starts_with("drop:") || test.id.starts_with("path:");
+        let lost = test.id.kind.is_loss();
         let bank = |t: &str| {
             let id = t.split('.').next().unwrap_or_default();
             audit.assumed.piece(id).is_some_and(|p| p.kind == Kind::Battery)

@@ -5,7 +5,7 @@ use crate::catalogue::{Kind, Role};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::{What, WireSpot};
 use crate::profiles::resistance_ohm_per_m;
-use crate::readings::{Phase, Test, Tool};
+use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::Core;
 use crate::units::Dimension;
 use std::collections::{BTreeMap, BinaryHeap};
@@ -23,37 +23,27 @@ impl Planner<'_> {
             let id = self.ctx.id(i).to_owned();
             let (low, high) = profile.supply_v;
             self.tests.push(Test {
-                id: format!("skin:{id}"),
-                phase: Phase::Supply,
                 title: format!("Skin against true {}, before the rig is touched", profile.words.earth),
                 terminals: "bare metal of skin, step or drawbar to a rod in the ground".to_owned(),
                 state: "plugged in as it was found".to_owned(),
                 tools: &[Tool::LowImpedance],
                 unit: "V",
-                predicted: None,
                 limit: band(0.0, SKIN_V, "common practice, no source"),
                 meaning: "The skin is live: keep off, pull the plug at the supply end. Earth is lost and something leaks, or \
                           neutral meets the body on a reversed supply."
                     .to_owned(),
-                minutes: 1,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Skin, &id), Phase::Supply)
             });
             self.tests.push(Test {
-                id: format!("supply-volts:{id}"),
-                phase: Phase::Supply,
                 title: format!("Voltage of the {}", profile.words.supply),
                 terminals: format!("{} to neutral at the supply outlet", profile.words.line),
                 state: "unplugged".to_owned(),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(low.value, high.value, low.source),
                 meaning: "Wrong supply: do not plug in. A 30 A outlet that carries 240 V destroys everything."
                     .to_owned(),
-                minutes: 2,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::SupplyVolts, &id), Phase::Supply)
             });
             if let Some(legs) = self.audit.assumed.pieces[i].word("legs") {
                 let volts = self.audit.assumed.pieces[i].si("voltage", Dimension::Voltage).unwrap_or(profile.ac_v);
@@ -61,30 +51,25 @@ impl Planner<'_> {
                     "two-hot" => (band(1.8 * volts, 2.2 * volts, "opposite hots"), "240 V between them"),
                     _ => (band(0.0, super::DEAD_V, "one hot twice"), "no voltage between them"),
                 };
-                let of = |what: &str, title: String, terminals: String, limit, meaning: String| Test {
-                    id: format!("{what}:{id}"),
-                    phase: Phase::Supply,
+                let of = |kind, title: String, terminals: String, limit, meaning: String| Test {
                     title,
                     terminals,
                     state: "unplugged".to_owned(),
                     tools: &[Tool::Voltmeter],
                     unit: "V",
-                    predicted: None,
                     limit,
                     meaning,
-                    minutes: 1,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::about(kind, &id), Phase::Supply)
                 };
                 self.tests.push(of(
-                    "supply-volts2",
+                    TestKind::SupplyVolts2,
                     format!("Voltage of the second hot of the {}", profile.words.supply),
                     format!("second {} to neutral at the supply outlet", profile.words.line),
                     band(low.value, high.value, low.source),
                     "A lost hot: half the rig is dead, and what hangs between the hots feeds it back.".to_owned(),
                 ));
                 self.tests.push(of(
-                    "supply-hots",
+                    TestKind::SupplyHots,
                     format!("Hot to hot of the {}", profile.words.supply),
                     "one hot to the other at the supply outlet".to_owned(),
                     hots,
@@ -92,19 +77,14 @@ impl Planner<'_> {
                 ));
             }
             self.tests.push(Test {
-                id: format!("supply-ne:{id}"),
-                phase: Phase::Supply,
                 title: format!("Neutral to {} of the {}", profile.words.earth, profile.words.supply),
                 terminals: format!("neutral to {} at the supply outlet", profile.words.earth),
                 state: "unplugged".to_owned(),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(0.0, 2.0, "common practice, no source"),
                 meaning: "Reversed polarity, a lost neutral or no bond at the supply.".to_owned(),
-                minutes: 1,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::SupplyNe, &id), Phase::Supply)
             });
         }
     }
@@ -182,8 +162,6 @@ impl Planner<'_> {
                 None => band(1000.0, f64::INFINITY, "no earth path was traced"),
             };
             self.tests.push(Test {
-                id: format!("earth:{}", piece.id),
-                phase: Phase::Dead,
                 title: format!("Continuity of {} to {}", profile.words.earth, piece.title()),
                 terminals: format!("{} to {}", node.name, net.nodes[bar].name),
                 state: "everything off, unplugged".to_owned(),
@@ -192,9 +170,8 @@ impl Planner<'_> {
                 predicted: Some(predicted),
                 limit: band(0.0, profile.earth_ohm.value, profile.earth_ohm.source),
                 meaning: format!("A fault to the case of {} would not open anything.", piece.title()),
-                minutes: 3,
-                parts: None,
                 probe: Some(Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, Stand::default())),
+                ..Test::of(TestId::about(TestKind::Earth, &piece.id), Phase::Dead)
             });
         }
     }
@@ -219,8 +196,6 @@ impl Planner<'_> {
             let ohm = wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge);
             let (from, to) = (self.name(e.a), self.name(e.b));
             list.push(Test {
-                id: format!("bonding:{}", wire.key),
-                phase: Phase::Dead,
                 title: format!("The bonding conductor from {from} to {to} by itself"),
                 terminals: format!("{from} to {to}, one end lifted"),
                 state: "everything off, unplugged".to_owned(),
@@ -230,9 +205,8 @@ impl Planner<'_> {
                 limit: band(0.0, limit.value, limit.source),
                 meaning: "It is open or loose, and another path hid it: the next that fails leaves metal live."
                     .to_owned(),
-                minutes: 3,
-                parts: None,
                 probe: Some(Probe::between(Function::Ohms, &format!("wire:{}", wire.key), &to, Stand::default())),
+                ..Test::of(TestId::about(TestKind::Bonding, &wire.key), Phase::Dead)
             });
         }
         self.tests.extend(list);
@@ -261,8 +235,6 @@ impl Planner<'_> {
                 band(0.0, f64::INFINITY, "recorded only: the rig has no shore inlet")
             };
             self.tests.push(Test {
-                id: format!("n-e:{id}"),
-                phase: Phase::Dead,
                 title: format!("Neutral apart from earth at {id}"),
                 terminals: format!("{} to {}", net.nodes[n].name, net.nodes[e].name),
                 state: "everything off, unplugged, transfer at shore".to_owned(),
@@ -271,14 +243,13 @@ impl Planner<'_> {
                 predicted: Some(predicted),
                 limit,
                 meaning: "Neutral meets earth inside the rig: on shore that is a second bond.".to_owned(),
-                minutes: 4,
-                parts: None,
                 probe: Some(Probe::between(
                     Function::Insulation,
                     &net.nodes[n].name,
                     &net.nodes[e].name,
                     Stand::default(),
                 )),
+                ..Test::of(TestId::about(TestKind::NeutralEarth, id), Phase::Dead)
             });
         }
     }
@@ -293,19 +264,14 @@ impl Planner<'_> {
             let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(plus), self.name(minus));
             let probe = Probe::between(Function::Ohms, &a, &b, stand.clone());
             let test = Test {
-                id: format!("short:{id}"),
-                phase: Phase::Dead,
                 title: format!("No short between positive and negative at {id}"),
                 terminals: format!("{a} to {b}"),
                 state: "every isolator open, every appliance off".to_owned(),
                 tools: &[Tool::LowOhm],
                 unit: "ohm",
-                predicted: None,
                 limit: band(5.0, f64::INFINITY, "common practice, no source"),
                 meaning: "A short or something left on: closing the battery would feed it.".to_owned(),
-                minutes: 2,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Short, &id), Phase::Dead)
             };
             // With a bank that nothing isolates the meter would stand on the bank.
             let live =
@@ -342,8 +308,6 @@ impl Planner<'_> {
             let leads = vec![(self.name(plus), self.name(c.plus)), (self.name(c.minus), self.name(minus))];
             let id = self.ctx.id(c.piece).to_owned();
             let test = Test {
-                id: format!("land:{id}"),
-                phase: Phase::Dead,
                 title: format!(
                     "Both leads of {} land where they should, plus on plus",
                     self.ctx.rig.pieces[c.piece].title()
@@ -352,13 +316,10 @@ impl Planner<'_> {
                 state: "every isolator open, every appliance off".to_owned(),
                 tools: &[Tool::LowOhm],
                 unit: "ohm",
-                predicted: None,
                 limit: band(0.0, 1.0, "common practice, no source"),
                 meaning: "A lead is open, or plus and minus are changed over: electronics do not survive that."
                     .to_owned(),
-                minutes: 2,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Land, &id), Phase::Dead)
             };
             list.push((test, Probe { function: Function::Ohms, leads, stand: stand.clone() }));
         }
@@ -391,24 +352,19 @@ impl Planner<'_> {
             told.push(part[node]);
             let id = self.ctx.id(i).to_owned();
             list.push(Test {
-                id: format!("dc-insul:{id}"),
-                phase: Phase::Dead,
                 title: format!("Insulation of every positive at {id} against the body"),
                 terminals: format!("{} to {}", self.name(node), self.name(frame)),
                 state: "every isolator open, appliances unplugged or off, the bond of the negative lifted off the body"
                     .to_owned(),
                 tools: &[Tool::Insulation],
                 unit: "ohm",
-                predicted: None,
                 limit: band(
                     APART_OHM,
                     f64::INFINITY,
                     "common practice, no source: as for mains, at 250 V, electronics off",
                 ),
                 meaning: "A positive chafes on metal: energised, it burns there or makes the body live.".to_owned(),
-                minutes: 5,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::DcInsulation, &id), Phase::Dead)
             });
         }
         self.tests.extend(list);
@@ -451,19 +407,14 @@ impl Planner<'_> {
                 };
                 let probe = Probe::between(Function::Ohms, &lead, &to, Stand::default());
                 let test = Test {
-                    id: format!("core:{cable}:{}", core.word()),
-                    phase: Phase::Dead,
                     title: format!("{} of {cable} lands where it should", core.word()),
                     terminals: format!("{from} to {to}{lifted}"),
                     state: "everything off, unplugged".to_owned(),
                     tools: &[Tool::LowOhm],
                     unit: "ohm",
-                    predicted: None,
                     limit: band(0.0, 1.0, "common practice, no source"),
                     meaning: "The core is open, or lands on another terminal: swapped or lost.".to_owned(),
-                    minutes: 1,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::about(TestKind::Core, &cable).part(core.word()), Phase::Dead)
                 };
                 self.measured(test, probe);
             }
@@ -478,22 +429,17 @@ impl Planner<'_> {
                 continue;
             };
             let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(hot), self.name(earth));
-            let (kind, which) = if bar == "hot" { ("insul", "") } else { ("insul:second", " of the second hot") };
+            let (kind, which) = if bar == "hot" { (TestKind::Insulation, "") } else { (TestKind::Insulation2, " of the second hot") };
             let probe = Probe::between(Function::Insulation, &a, &b, Stand::default());
             let test = Test {
-                id: format!("{kind}:{id}"),
-                phase: Phase::Dead,
                 title: format!("Insulation of every line{which} at {id} against {}", self.audit.rules.words.earth),
                 terminals: format!("{a} to {b}"),
                 state: "everything off and unplugged, electronics taken off or 250 V only".to_owned(),
                 tools: &[Tool::Insulation],
                 unit: "ohm",
-                predicted: None,
                 limit: band(APART_OHM, f64::INFINITY, "IEC 60364-6, 250 V test with electronics attached (recalled)"),
                 meaning: "A circuit leaks: take the ways off one by one.".to_owned(),
-                minutes: 5,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(kind, &id), Phase::Dead)
             };
             self.measured(test, probe);
         }

@@ -4,7 +4,7 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::{battery_volts, nominal_system};
-use crate::readings::{Phase, Test, Tool};
+use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rules::drops;
 use crate::states::State;
 use crate::tables::table;
@@ -27,24 +27,20 @@ impl Planner<'_> {
             let t = table("chemistry");
             let (low, high) = (t.get(chemistry, 1).unwrap_or(1.0), t.get(chemistry, 2).unwrap_or(1.15));
             self.tests.push(Test {
-                id: format!("rest:{}", p.id),
-                phase: Phase::Dc,
                 title: format!("Resting voltage of {}", p.title()),
                 terminals: format!("{}.+ to {}.-", p.id, p.id),
                 state: "everything off for an hour, no charge".to_owned(),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(base * low, base * high, "common practice, no source"),
                 meaning: "Discharged, a lost cell, or surface charge: measure again after hours.".to_owned(),
-                minutes: 2,
-                parts: None,
                 probe: Some(Probe::between(
                     Function::DcVolts,
                     &format!("{}.+", p.id),
                     &format!("{}.-", p.id),
                     rest.clone(),
                 )),
+                ..Test::of(TestId::about(TestKind::Rest, &p.id), Phase::Dc)
             });
         }
     }
@@ -71,8 +67,6 @@ impl Planner<'_> {
                 stand,
             });
             self.tests.push(Test {
-                id: format!("drop:{}", piece.id),
-                phase: Phase::Dc,
                 title: format!("Voltage lost to {} with {:.1} A flowing", piece.title(), d.amps),
                 terminals: format!(
                     "{} to {} plus {} to its negative",
@@ -87,9 +81,8 @@ impl Planner<'_> {
                 limit: band(if v * 0.7 >= TELLING_V { (v * 175.0).floor() / 1000.0 } else { 0.0 }, d.source_v * limit.value, limit.source),
                 meaning: "A loose joint, a thinner conductor than marked, or too long a run; next to nothing: no current flows."
                     .to_owned(),
-                minutes: 5,
-                parts: None,
                 probe,
+                ..Test::of(TestId::about(TestKind::Drop, &piece.id), Phase::Dc)
             });
         }
     }
@@ -109,19 +102,14 @@ impl Planner<'_> {
             let Some(volts) = self.world.read(&probe).filter(|v| *v > 1.0) else { continue };
             let system = nominal_system(volts);
             let test = Test {
-                id: format!("live:{id}"),
-                phase: Phase::Dc,
                 title: format!("Voltage at {}", self.ctx.rig.pieces[c.piece].title()),
                 terminals: format!("{plus} to {minus}"),
                 state: format!("{id} on alone"),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(0.95 * system, 1.25 * system, "common practice, no source"),
                 meaning: "Its way is blown, or a lead is off.".to_owned(),
-                minutes: 2,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Live, &id), Phase::Dc)
             };
             list.push((test, probe));
         }
@@ -150,36 +138,26 @@ impl Planner<'_> {
             let (plus, minus) = (format!("{id}.+"), format!("{id}.-"));
             let stand = Stand { on: on.clone(), dark: true, ..Stand::default() };
             let sag = Test {
-                id: format!("sag:{id}"),
-                phase: Phase::Dc,
                 title: format!("Voltage of {id} with every DC appliance on, after five minutes"),
                 terminals: format!("{plus} to {minus}"),
                 state: "no charge, every DC appliance on".to_owned(),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(nominal_system(volts) * 0.96, nominal_system(volts) * 1.25, "common practice, no source"),
                 meaning: "A weak cell or a spent battery: it sags more than its inside resistance explains.".to_owned(),
-                minutes: 7,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Sag, &id), Phase::Dc)
             };
             self.measured(sag, Probe::between(Function::DcVolts, &plus, &minus, stand));
             self.tests.push(Test {
-                id: format!("parasitic:{id}"),
-                phase: Phase::Dc,
                 title: format!("Current out of {id} with everything off"),
                 terminals: format!("clamp on the positive of {id}"),
                 state: "everything off, no charge, isolators closed".to_owned(),
                 tools: &[Tool::DcClamp],
                 unit: "A",
-                predicted: None,
                 limit: band(0.0, 0.3, "common practice, no source"),
                 meaning: "Something draws while the rig is parked: open the ways one by one and note each difference."
                     .to_owned(),
-                minutes: 5,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Parasitic, &id), Phase::Dc)
             });
         }
         let several: Vec<String> = self
@@ -190,19 +168,14 @@ impl Planner<'_> {
             .collect();
         for id in several {
             self.tests.push(Test {
-                id: format!("strings:{id}"),
-                phase: Phase::Dc,
                 title: format!("Largest difference between the batteries of {id} before they are joined"),
                 terminals: format!("each battery of {id} on its own posts"),
                 state: "links open, an hour after charge".to_owned(),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(0.0, 0.1, "common practice, no source"),
                 meaning: "Joined now they would level through their links: charge each by itself first.".to_owned(),
-                minutes: 4,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Strings, &id), Phase::Dc)
             });
         }
     }
@@ -239,27 +212,22 @@ impl Planner<'_> {
             let (id, plus, minus) = (self.ctx.id(s.piece).to_owned(), self.name(s.plus), self.name(s.minus));
             let state = self.audit.states.states.iter().find(|x| x.setting.controls == stand.controls);
             let probe = Probe::between(Function::DcVolts, &plus, &minus, stand.clone());
-            let test = |what: &str, title: String, unit, limit, meaning: &str| Test {
-                id: format!("{what}:{id}"),
-                phase,
+            let test = |kind, title: String, unit, limit, meaning: &str| Test {
                 title,
                 terminals: format!("{plus} to {minus}"),
                 state: state.map_or_else(|| "running".to_owned(), |x| x.describe(net)),
                 tools: if unit == "A" { &[Tool::DcClamp] } else { &[Tool::Voltmeter] },
                 unit,
-                predicted: None,
                 limit,
                 meaning: meaning.to_owned(),
-                minutes: 4,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(kind, &id), phase)
             };
             let piece = &self.audit.assumed.pieces[s.piece];
             let holds = crate::measure::held_volts(piece, s.volts);
             let system = nominal_system(holds);
             let charges = self.bank_joined(s.plus).is_some();
             let mut volts = test(
-                "charge-volts",
+                TestKind::ChargeVolts,
                 if charges {
                     format!("Voltage at {id} once its current has fallen")
                 } else {
@@ -287,7 +255,7 @@ impl Planner<'_> {
                     _ => 0.5,
                 };
                 let mut amps = test(
-                    "charge-amps",
+                    TestKind::ChargeAmps,
                     format!("Current out of {id} into a bank that is not full"),
                     "A",
                     band(least.min(most), most, "six tenths of what it is set to, common practice, no source"),
@@ -319,8 +287,6 @@ impl Planner<'_> {
             let id = self.ctx.id(i).to_owned();
             let system = nominal_system(to.volts);
             let test = Test {
-                id: format!("relay:{id}"),
-                phase: Phase::Charging,
                 title: format!(
                     "From {} to {} over {id} while it is closed",
                     self.ctx.id(from.piece),
@@ -336,12 +302,9 @@ impl Planner<'_> {
                 state: state.describe(net),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(-0.08 * system, 0.08 * system, "common practice, no source"),
                 meaning: "It does not combine: a fuse or a joint of its path is open, or it gets no signal.".to_owned(),
-                minutes: 3,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Relay, &id), Phase::Charging)
             };
             let stand = Stand { dark: true, ..Self::standing(&state.setting.controls) };
             // The return is on the way as well.
@@ -357,21 +320,16 @@ impl Planner<'_> {
     pub(super) fn paths(&mut self) {
         let net = &self.audit.net;
         let mut list: Vec<(Test, Probe)> = Vec::new();
-        let lost = |id: &str, phase, title: String, state: String, leads: &[(String, String)]| {
+        let lost = |id: TestId, phase, title: String, state: String, leads: &[(String, String)]| {
             Test {
-            id: format!("path:{id}"),
-            phase,
             title,
             terminals: leads.iter().map(|(a, b)| format!("{a} to {b}")).collect::<Vec<_>>().join(" plus "),
             state,
             tools: &[Tool::Voltmeter, Tool::DcClamp],
             unit: "V",
-            predicted: None,
             limit: band(0.0, 0.03 * self.audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery).map_or(12.0, |s| nominal_system(s.volts)), self.audit.rules.drop_vital.source),
             meaning: "More than the copper explains: a joint, a device or a thin conductor on the main path. Measure along it, joint by joint.".to_owned(),
-            minutes: 6,
-            parts: None,
-            probe: None,
+            ..Test::of(id, phase)
         }
         };
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
@@ -383,7 +341,7 @@ impl Planner<'_> {
             let leads = vec![(self.name(bank.plus), self.name(plus)), (self.name(minus), self.name(bank.minus))];
             let stand = Stand { heater: Some(outlet.clone()), dark: true, ..Self::standing(&state.setting.controls) };
             let title = format!("Lost between {} and {id} with a 1000 W heater in {outlet}", self.ctx.id(bank.piece));
-            let test = lost(&id, Phase::Inverter, title, state.describe(net), &leads);
+            let test = lost(TestId::about(TestKind::Path, &id), Phase::Inverter, title, state.describe(net), &leads);
             list.push((test, Probe { function: Function::DcVolts, leads, stand }));
         }
         for (i, s) in net.sources.iter().enumerate() {
@@ -399,7 +357,7 @@ impl Planner<'_> {
             let stand = Stand { dark: s.kind != SourceKind::Controller, ..Self::standing(&state.setting.controls) };
             let leads = vec![(self.name(s.plus), self.name(bank.plus)), (self.name(bank.minus), self.name(s.minus))];
             let title = format!("Lost between {id} and {} while it charges", self.ctx.id(bank.piece));
-            let test = lost(&id, phase, title, state.describe(net), &leads);
+            let test = lost(TestId::about(TestKind::Path, &id), phase, title, state.describe(net), &leads);
             list.push((test, Probe { function: Function::DcVolts, leads, stand: stand.clone() }));
             // Its input, from what it charges from.
             let from = net.sources.iter().find(|o| {
@@ -413,7 +371,7 @@ impl Planner<'_> {
             if let (Some(from), Some((a, b))) = (from, s.input) {
                 let leads = vec![(self.name(from.plus), self.name(a)), (self.name(b), self.name(from.minus))];
                 let title = format!("Lost between {} and the input of {id} while it charges", self.ctx.id(from.piece));
-                let test = lost(&format!("{id}:in"), phase, title, state.describe(net), &leads);
+                let test = lost(TestId::about(TestKind::Path, &id).part("in"), phase, title, state.describe(net), &leads);
                 list.push((test, Probe { function: Function::DcVolts, leads, stand }));
             }
         }

@@ -4,11 +4,13 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::What;
-use crate::readings::{Combine, Part, Parts, Phase, Test, Tool};
+use crate::readings::{Combine, Part, Parts, Phase, Test, TestId, TestKind, Tool};
 
 /// Most that a joint may stand above the air, K, and climb in ten minutes, K. Common practice, no source.
 const RISE_K: f64 = 30.0;
 const SLOPE_K: f64 = 2.0;
+/// Minutes between the two readings of the slope.
+const SLOPE_MIN: u32 = 10;
 
 impl Planner<'_> {
     /// How warm the joints of the main path get under everything that can be on together, and whether they still climb.
@@ -45,10 +47,8 @@ impl Planner<'_> {
             probe: Probe { function: Function::Celsius, leads: joints.clone(), stand: stand.clone() },
         };
         let rise = "A joint that is hotter than its neighbours has resistance; one that still climbs will not hold.";
-        let test = |id: &str, title: &str, high: f64, minutes, list: Vec<Part>| {
+        let test = |id: &str, title: &str, high: f64, list: Vec<Part>| {
             Test {
-            id: id.to_owned(),
-            phase: Phase::Load,
             title: title.to_owned(),
             terminals: format!(
                 "every joint: posts, devices, isolator, bars, studs, both ends of what takes most; {at} carries most"
@@ -57,19 +57,19 @@ impl Planner<'_> {
                 .to_owned(),
             tools: &[Tool::Thermometer, Tool::Voltmeter],
             unit: "K",
-            predicted: None,
             limit: band(f64::NEG_INFINITY, high, "common practice, no source"),
             meaning: rise.to_owned(),
-            minutes,
             parts: Some(Parts { combine: Combine::Difference, list }),
-            probe: None,
+            ..Test::of(TestId::about(TestKind::Heat, id), Phase::Load)
         }
         };
         let joints = vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &stand)];
         let slope = vec![celsius("Hottest joint ten minutes ago", &stand), celsius("Hottest joint now", &stand)];
+        let mut climbing = test("slope", "How far the hottest joint climbs in ten minutes", SLOPE_K, slope);
+        climbing.wait += SLOPE_MIN;
         let mut list = vec![
-            test("heat:joints", "Hottest joint above the air, after the load", RISE_K, 35, joints),
-            test("heat:slope", "How far the hottest joint climbs in ten minutes", SLOPE_K, 11, slope),
+            test("joints", "Hottest joint above the air, after the load", RISE_K, joints),
+            climbing,
         ];
         // What an inverter takes passes other joints than the appliances on direct current.
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
@@ -78,10 +78,9 @@ impl Planner<'_> {
             let heated =
                 Stand { heater: Some(outlet.to_owned()), dark: true, ..Self::standing(&state.setting.controls) };
             let mut one = test(
-                &format!("heat:{id}"),
+                id,
                 &format!("Hottest joint above the air, after half an hour of a 1000 W heater in {outlet}"),
                 RISE_K,
-                35,
                 vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &heated)],
             );
             one.terminals = format!("every joint from the bank to {id} and on to {outlet}");

@@ -3,7 +3,7 @@
 use super::{Planner, band};
 use crate::catalogue::Kind;
 use crate::readings::safe::elsewhere;
-use crate::readings::{LOOK, Phase, Test, Tool};
+use crate::readings::{LOOK, Phase, Test, TestId, TestKind, Tool};
 use crate::units::Dimension;
 
 /// Limits of what is only looked at.
@@ -12,22 +12,17 @@ fn seen(source: &str) -> crate::readings::Band {
 }
 
 impl Planner<'_> {
-    fn look(&mut self, id: String, phase: Phase, title: String, at: String, meaning: &str, minutes: u32) {
-        let torque = id.starts_with("torque:");
+    fn look(&mut self, id: TestId, phase: Phase, title: String, at: String, meaning: &str) {
+        let torque = id.kind == TestKind::Torque;
         self.tests.push(Test {
-            id,
-            phase,
             title,
             terminals: at,
             state: if phase == Phase::Look { "everything dead and proven so" } else { "as it stands then" }.to_owned(),
             tools: if torque { &[Tool::TorqueKey] } else { &[Tool::Hands] },
             unit: LOOK,
-            predicted: None,
             limit: seen("common practice, no source"),
             meaning: meaning.to_owned(),
-            minutes,
-            parts: None,
-            probe: None,
+            ..Test::of(id, phase)
         });
     }
 
@@ -40,12 +35,11 @@ impl Planner<'_> {
             .collect();
         for (id, title, _) in places.iter().filter(|(.., shut)| !shut) {
             self.look(
-                format!("look:{id}"),
+                TestId::about(TestKind::Look, id),
                 Phase::Look,
                 format!("Workmanship in {title}: support, grommets, chafing, splices in boxes, damp, heat, clear air, labels"),
                 title.clone(),
                 "Enter what is wrong as a remark on Trace, with a photograph.",
-                6,
             );
         }
         let joints: Vec<(String, &str, &str)> = rig
@@ -77,7 +71,7 @@ impl Planner<'_> {
             })
             .collect();
         for (id, how, meaning) in joints {
-            self.look(format!("torque:{id}"), Phase::Look, format!("{id} {how}"), id.clone(), meaning, 3);
+            self.look(TestId::about(TestKind::Torque, &id), Phase::Look, format!("{id} {how}"), id.clone(), meaning);
             // With its maker's figure it is measured.
             let piece = rig.piece(&id);
             if let (Some(set), Some(test)) =
@@ -96,12 +90,11 @@ impl Planner<'_> {
             .collect();
         for (key, title) in thick {
             self.look(
-                format!("strands:{key}"),
+                TestId::about(TestKind::Strands, &key),
                 Phase::Look,
                 format!("Copper of {title}: size as marked, fine strands, right lug and die, no strand cut away"),
                 title.clone(),
                 "False or thin cable: weigh a stripped length or measure its resistance on the bench.",
-                3,
             );
         }
         let signals: Vec<String> = rig
@@ -115,12 +108,11 @@ impl Planner<'_> {
             .collect();
         for id in signals {
             self.look(
-                format!("signal:{id}"),
+                TestId::about(TestKind::Signal, &id),
                 Phase::Charging,
                 format!("The signal of {id} is obeyed, and with the signal broken it does the safe thing"),
                 id.clone(),
                 "A signal that is not obeyed, or fails to the dangerous side.",
-                4,
             );
         }
         let untraced: Vec<(String, usize)> = self
@@ -140,12 +132,11 @@ impl Planner<'_> {
             .collect();
         for (id, open) in untraced {
             self.look(
-                format!("leads:{id}"),
+                TestId::about(TestKind::Leads, &id),
                 Phase::Look,
                 format!("Follow to its end what enters {id} and was not traced: {open}"),
                 id.clone(),
                 "What nobody followed may be live, and unprotected.",
-                8,
             );
         }
         let points: Vec<(String, String)> = rig
@@ -159,23 +150,21 @@ impl Planner<'_> {
             .collect();
         for (id, from) in points {
             self.look(
-                format!("points:{id}"),
+                TestId::about(TestKind::Points, &id),
                 Phase::Load,
                 format!("{id} starts and stops from each of its points: its own switch, {from}"),
                 id.clone(),
                 "A point that does not stop it, or starts it against the others: nobody can rely on having it off.",
-                3,
             );
         }
         for i in self.pieces(Kind::Shunt) {
             let id = self.ctx.id(i).to_owned();
             self.look(
-                format!("shunt:{id}"),
+                TestId::about(TestKind::Shunt, &id),
                 Phase::Dc,
                 format!("The monitor on {id} shows what a clamp shows, with a known appliance on and off"),
                 id.clone(),
                 "Current goes round the shunt, or it is set for another shunt.",
-                3,
             );
         }
     }
@@ -191,12 +180,11 @@ impl Planner<'_> {
             .collect();
         for (id, title) in opened {
             self.look(
-                format!("closed:{id}"),
+                TestId::about(TestKind::Closed, &id),
                 Phase::Close,
                 format!("{title} is closed again, nothing left inside"),
                 title.clone(),
                 "Close it before handing over, or hand over that it is open.",
-                2,
             );
         }
     }

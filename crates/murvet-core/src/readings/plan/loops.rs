@@ -5,7 +5,7 @@ use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe};
 use crate::network::{Edge, Union, What};
 use crate::profiles::ProfileId;
-use crate::readings::{Phase, Test, Tool};
+use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::Piece;
 use crate::states::State;
 use crate::units::Dimension;
@@ -87,21 +87,16 @@ impl Planner<'_> {
             };
             let (id, from) = (rig.pieces[i].id.clone(), self.ctx.id(net.sources[shore].piece).to_owned());
             let test = Test {
-                id: format!("zs:{from}:{id}"),
-                phase: Phase::Shore,
                 title: format!("Loop of line and {} at {}", self.audit.rules.words.earth, rig.pieces[i].title()),
                 terminals: format!("line to {} of {id}", self.audit.rules.words.earth),
                 state: state.describe(net),
                 tools: &[Tool::LoopTester],
                 unit: "ohm",
-                predicted: None,
                 limit: band(0.0, most, source),
                 meaning: "A fault to a case would not open the device in time. A joint of line or earth, or a supply that is \
                           itself too weak: compare with the loop at the supply outlet."
                     .to_owned(),
-                minutes: 2,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::on(TestKind::FaultLoop, &from, &id), Phase::Shore)
             };
             let stand = Self::standing(&state.setting.controls);
             list.push((test, Probe::between(Function::LoopOhm, &self.name(l), &self.name(e), stand)));

@@ -4,7 +4,7 @@ use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::WireSpot;
-use crate::readings::{Band, Phase, Test, Tool};
+use crate::readings::{Band, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 use crate::units::Dimension;
 
@@ -48,8 +48,6 @@ impl<'a> Planner<'a> {
                     continue;
                 }
                 self.tests.push(Test {
-                    id: format!("outlet:{from}:{id}"),
-                    phase,
                     title: format!("{title} on {from}: volts"),
                     terminals: format!("{} to neutral of {id}", profile.words.line),
                     state: describe.clone(),
@@ -59,16 +57,13 @@ impl<'a> Planner<'a> {
                     limit: band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source),
                     meaning: "Dead: buttons, then the last live and first dead outlet of the chain. Low: a joint."
                         .to_owned(),
-                    minutes: 2,
-                    parts: None,
                     probe: Some(Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand.clone())),
+                    ..Test::of(TestId::on(TestKind::Outlet, &from, &id), phase)
                 });
                 let at = self.audit.states.states.iter().position(|s| s.setting == state.setting).unwrap_or(0);
                 let here = crate::rules::islands_at(&self.ctx, at);
                 let bonded = here.iter().any(|i| i.source == source && !i.meetings.is_empty());
                 self.tests.push(Test {
-                    id: format!("outlet-ne:{from}:{id}"),
-                    phase,
                     title: format!("{title} on {from}: neutral to {}", profile.words.earth),
                     terminals: format!("neutral to {} of {id}", profile.words.earth),
                     state: describe,
@@ -81,9 +76,8 @@ impl<'a> Planner<'a> {
                     }),
                     limit: band(0.0, 2.0, "common practice, no source"),
                     meaning: "Near half the voltage: no bond. Full voltage: line and neutral reversed.".to_owned(),
-                    minutes: 1,
-                    parts: None,
                     probe: node("PE").map(|e| Probe::between(Function::AcVolts, &self.name(n), &self.name(e), stand)),
+                    ..Test::of(TestId::on(TestKind::OutletNe, &from, &id), phase)
                 });
             }
         }
@@ -107,20 +101,15 @@ impl<'a> Planner<'a> {
                     continue;
                 };
                 let stand = Self::standing(&state.setting.controls);
-                let test = |what: &str, title: String, terminals: String, limit, meaning: &str| Test {
-                    id: format!("{what}:{from}:{id}"),
-                    phase: Phase::on(s.kind),
+                let test = |kind, title: String, terminals: String, limit, meaning: &str| Test {
                     title,
                     terminals,
                     state: state.describe(net),
                     tools: &[Tool::TrueRms],
                     unit: "V",
-                    predicted: None,
                     limit,
                     meaning: meaning.to_owned(),
-                    minutes: 1,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::on(kind, &from, &id), Phase::on(s.kind))
                 };
                 let title = self.audit.assumed.pieces[i].title();
                 let profile = self.audit.rules;
@@ -128,7 +117,7 @@ impl<'a> Planner<'a> {
                     let limit = band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source);
                     let words = format!("second {} to neutral of {id}", profile.words.line);
                     let own = test(
-                        "outlet2",
+                        TestKind::Outlet2,
                         format!("{title} on {from}: volts of the second hot"),
                         words,
                         limit,
@@ -140,7 +129,7 @@ impl<'a> Planner<'a> {
                 let limit = self.hot_to_hot(&probe, s.volts);
                 let words = format!("{} to {}", self.name(l), self.name(l2));
                 let both = test(
-                    "hots",
+                    TestKind::Hots,
                     format!("{title} on {from}: hot to hot"),
                     words,
                     limit,
@@ -174,8 +163,6 @@ impl<'a> Planner<'a> {
                 let volts = self.volts(state, l, n);
                 let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
                 self.tests.push(Test {
-                    id: format!("pins:{from}:{id}"),
-                    phase: Phase::on(s.kind),
                     title: format!("No voltage on the pins of {id} while {from} runs"),
                     terminals: format!("line to neutral and line to earth at the pins of {id}"),
                     state: format!("{}, {id} unplugged", state.describe(net)),
@@ -184,14 +171,13 @@ impl<'a> Planner<'a> {
                     predicted: Some(self.volt_band(volts)),
                     limit: band(0.0, DEAD_V, "common practice, no source"),
                     meaning: "Backfeed: the pins are live in somebody's hand. Keep off and isolate.".to_owned(),
-                    minutes: 2,
-                    parts: None,
                     probe: Some(Probe::between(
                         Function::AcVolts,
                         &self.name(l),
                         &self.name(n),
                         Self::standing(&state.setting.controls),
                     )),
+                    ..Test::of(TestId::on(TestKind::Pins, &from, &id), Phase::on(s.kind))
                 });
             }
         }
@@ -206,8 +192,6 @@ impl<'a> Planner<'a> {
                 let volts = self.volts(state, l, n);
                 let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
                 self.tests.push(Test {
-                    id: format!("loop:{from}:{id}"),
-                    phase: Phase::Inverter,
                     title: format!("Input of {id} dead while {from} is on and shore off"),
                     terminals: format!("line to neutral at the input of {id}"),
                     state: state.describe(net),
@@ -216,14 +200,13 @@ impl<'a> Planner<'a> {
                     predicted: Some(self.volt_band(volts)),
                     limit: band(0.0, DEAD_V, "common practice, no source"),
                     meaning: "The charger runs from its own battery and drains it.".to_owned(),
-                    minutes: 3,
-                    parts: None,
                     probe: Some(Probe::between(
                         Function::AcVolts,
                         &self.name(l),
                         &self.name(n),
                         Self::standing(&state.setting.controls),
                     )),
+                    ..Test::of(TestId::on(TestKind::Loop, &from, &id), Phase::Inverter)
                 });
             }
             self.fed_on_shore(i, (l, n));
@@ -251,19 +234,14 @@ impl<'a> Planner<'a> {
             );
             let supply = self.audit.rules.supply_v;
             let test = Test {
-                id: format!("fed:{id}"),
-                phase: Phase::Shore,
                 title: format!("Input of {id} lives on shore with the inverter off"),
                 terminals: format!("line to neutral at the input of {id}"),
                 state: state.describe(net),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                predicted: None,
                 limit: band(supply.0.value, supply.1.value, supply.0.source),
                 meaning: "The charger hangs on the inverter's output: shore alone does not charge.".to_owned(),
-                minutes: 2,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Fed, &id), Phase::Shore)
             };
             self.measured(test, probe);
         }
@@ -279,8 +257,6 @@ impl<'a> Planner<'a> {
             let probe = Probe { function: Function::DcAmps, leads, stand };
             let bank = self.ctx.id(bank.piece).to_owned();
             let test = Test {
-                id: format!("into:{bank}:{id}"),
-                phase: Phase::Shore,
                 title: format!("Current goes into {bank} on shore with the inverter on and nothing else"),
                 // A clamp on one of several leads shows the charger's current and not the inverter's.
                 terminals: match &words[..] {
@@ -290,13 +266,10 @@ impl<'a> Planner<'a> {
                 state: format!("{}, no sun, {bank} not full", state.describe(net)),
                 tools: &[Tool::DcClamp],
                 unit: "A",
-                predicted: None,
                 limit: band(0.5, f64::INFINITY, "common practice, no source"),
                 meaning: "It comes out of the bank: the charger runs from its own battery, or gives nothing."
                     .to_owned(),
-                minutes: 4,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::on(TestKind::Into, &bank, &id), Phase::Shore)
             };
             self.measured(test, probe);
         }
@@ -326,20 +299,15 @@ impl<'a> Planner<'a> {
     fn census(&mut self, phase: Phase, from: &str, id: &str, (l, n): (usize, usize), (state, stand): (String, Stand)) {
         let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand);
         let test = Test {
-            id: format!("census:{from}:{id}"),
-            phase,
             title: format!("{id} is dead on {from}, as traced"),
             terminals: format!("{} to neutral of {id}", self.audit.rules.words.line),
             state,
             tools: &[Tool::LowImpedance],
             unit: "V",
-            predicted: None,
             limit: band(0.0, DEAD_V, "as traced"),
             meaning: "Alive: it is fed another way than traced. Its voltage and frequency tell by which source."
                 .to_owned(),
-            minutes: 1,
-            parts: None,
-            probe: None,
+            ..Test::of(TestId::on(TestKind::Census, from, id), phase)
         };
         self.measured(test, probe);
     }
@@ -365,20 +333,15 @@ impl<'a> Planner<'a> {
                     None => band(0.0, 5.0, "common practice, no source"),
                 };
                 self.tests.push(Test {
-                    id: format!("transfer:{id}:{way}"),
-                    phase: Phase::Shore,
                     title: format!("{id} changes over {words}: seconds until its output stands"),
                     terminals: format!("output of {id}"),
                     state: "an appliance on its output".to_owned(),
                     tools: &[Tool::Voltmeter, Tool::Hands],
                     unit: "s",
-                    predicted: None,
                     limit,
                     meaning: "It sticks, or one of its inputs is missing. Never two inputs at once on its output."
                         .to_owned(),
-                    minutes: 3,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::about(TestKind::Transfer, &id).part(way), Phase::Shore)
                 });
             }
         }
@@ -422,20 +385,15 @@ impl<'a> Planner<'a> {
                 let (id, from) = (piece.id.clone(), self.ctx.id(s.piece).to_owned());
                 let supply = self.audit.rules.supply_v;
                 let test = Test {
-                    id: format!("appliance:{from}:{id}"),
-                    phase,
                     title: format!("{} on {from}: volts at its input", piece.title()),
                     terminals: format!("line to neutral at {id}"),
                     state: state.describe(net),
                     tools: &[Tool::TrueRms],
                     unit: "V",
-                    predicted: None,
                     limit: band(supply.0.value, supply.1.value, supply.0.source),
                     meaning: "Dead with its neighbours alive: its own device or cable; then its low-voltage control."
                         .to_owned(),
-                    minutes: 3,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::on(TestKind::Appliance, &from, &id), phase)
                 };
                 let stand = Self::standing(&state.setting.controls);
                 list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
@@ -478,20 +436,15 @@ impl<'a> Planner<'a> {
                 let subject = if shore { id.clone() } else { from.clone() };
                 let what = if load { format!("{id} on") } else { format!("a 1000 W heater in {id}") };
                 let test = Test {
-                    id: format!("stray:{subject}"),
-                    phase,
                     title: format!("Current in the {} of {subject} with {what}", self.audit.rules.words.earth),
                     terminals: format!("clamp round the earth core {key}"),
                     state: format!("{}, {what}", state.describe(net)),
                     tools: &[Tool::AcClamp],
                     unit: "A",
-                    predicted: None,
                     limit: band(0.0, 0.1, "common practice, no source"),
                     meaning: "Neutral and earth meet behind it or are swapped: the current comes back by the earth."
                         .to_owned(),
-                    minutes: 3,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::about(TestKind::Stray, &subject), phase)
                 };
                 let stand = crate::measure::Stand {
                     heater: (!load).then(|| id.clone()),

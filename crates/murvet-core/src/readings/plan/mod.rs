@@ -10,7 +10,7 @@ mod power;
 mod residual;
 mod sources;
 
-use super::{Band, Phase, Test};
+use super::{Band, Phase, Test, TestKind};
 use crate::audit::Audit;
 use crate::catalogue::Kind;
 use crate::measure::{Function, Probe, Stand, World};
@@ -84,12 +84,12 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
 pub fn guards<'a>(tests: &'a [Test], test: &Test) -> Vec<&'a Test> {
     // The skin is felt for before anything is plugged in anew; a rig that came unplugged has no such reading.
     let of =
-        |phase: Phase| tests.iter().filter(move |t| t.phase == phase && !t.is_look() && !t.id.starts_with("skin:"));
-    let shorts = || of(Phase::Dead).filter(|t| t.id.starts_with("short:"));
+        |phase: Phase| tests.iter().filter(move |t| t.phase == phase && !t.is_look() && t.id.kind != TestKind::Skin);
+    let shorts = || of(Phase::Dead).filter(|t| t.id.kind == TestKind::Short);
     match test.phase {
         Phase::Supply | Phase::Look | Phase::Dead | Phase::Close => Vec::new(),
         Phase::Dc => shorts().collect(),
-        Phase::Charging => shorts().chain(of(Phase::Dc).filter(|t| t.id.starts_with("rest:"))).collect(),
+        Phase::Charging => shorts().chain(of(Phase::Dc).filter(|t| t.id.kind == TestKind::Rest)).collect(),
         Phase::Inverter | Phase::Generator | Phase::Load => of(Phase::Dead).collect(),
         Phase::Shore => of(Phase::Supply).chain(of(Phase::Dead)).collect(),
     }

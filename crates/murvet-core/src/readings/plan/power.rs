@@ -3,7 +3,7 @@
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
-use crate::readings::{Combine, Part, Parts, Phase, Test, Tool};
+use crate::readings::{Combine, Part, Parts, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 
 /// Least and greatest share of what goes into an inverter under a kilowatt that comes out again, %. Common practice, no
@@ -104,8 +104,6 @@ impl Planner<'_> {
             }
             let (low, high) = if inverter { INVERTER_PERCENT } else { CHARGER_PERCENT };
             list.push(Test {
-                id: format!("balance:{id}"),
-                phase,
                 title: match &heater {
                     Some(outlet) => format!("Power out of {id} over power into it, with a 1000 W heater in {outlet}"),
                     None => format!("Power out of {id} over power into it while it charges"),
@@ -119,9 +117,8 @@ impl Planner<'_> {
                 meaning: "More comes out than goes in: another source feeds that side, or a clamp was not zeroed. Far less: a \
                           second appliance before the clamp, current round it, or it is spent."
                     .to_owned(),
-                minutes: 6,
                 parts: Some(parts),
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Balance, &id), phase)
             });
         }
         self.tests.extend(list);
@@ -156,8 +153,6 @@ impl Planner<'_> {
             // A charger that the inverter feeds, or an appliance that is always on, is in this too: it is what happens.
             let predicted = self.together(&parts).filter(|_| stated.is_some());
             list.push(Test {
-                id: format!("idle:{id}"),
-                phase: Phase::Inverter,
                 title: format!("What {id} takes from {} with nothing on it", self.ctx.id(bank.piece)),
                 terminals: format!("clamp at {}, volts to {}", self.name(plus), self.name(minus)),
                 state: state.describe(net),
@@ -168,9 +163,8 @@ impl Planner<'_> {
                 meaning: "It empties the bank while nobody uses it, or something is on that nobody thought of: its charger, a \
                           transfer coil, a heater that chose AC by itself."
                     .to_owned(),
-                minutes: 3,
                 parts: Some(parts),
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Idle, &id), Phase::Inverter)
             });
         }
         self.tests.extend(list);

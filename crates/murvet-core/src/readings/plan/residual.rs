@@ -4,7 +4,7 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::measure::{Function, Probe};
 use crate::profiles::ProfileId;
-use crate::readings::{Band, LOOK, Phase, Test, Tool};
+use crate::readings::{Band, LOOK, Phase, Test, TestId, TestKind, Tool};
 use crate::units::Dimension;
 
 impl Planner<'_> {
@@ -36,9 +36,7 @@ impl Planner<'_> {
             let shore = self.audit.net.sources.iter().position(|s| s.kind == SourceKind::Shore);
             let probe = |ma: f64| self.leak_on(&id, shore?, ma);
             let rcd = self.audit.rules.words.rcd;
-            let test = |what: &str, title: String, limit: Band, meaning: &str, probe: Option<Probe>| Test {
-                id: format!("{what}:{id}"),
-                phase: Phase::Shore,
+            let test = |kind, title: String, limit: Band, meaning: &str, probe: Option<Probe>| Test {
                 title,
                 terminals: probe.as_ref().map_or_else(
                     || format!("line to earth behind {id}"),
@@ -47,16 +45,14 @@ impl Planner<'_> {
                 state: "on shore".to_owned(),
                 tools: &[Tool::RcdTester],
                 unit: "ms",
-                predicted: None,
                 limit,
                 meaning: meaning.to_owned(),
-                minutes: 3,
-                parts: None,
                 probe,
+                ..Test::of(TestId::about(kind, &id), Phase::Shore)
             };
             let dead = "It does not open on earth leakage: replace it. Its button proves nothing of this.";
             let mut list = vec![test(
-                "rcd",
+                TestKind::Rcd,
                 format!("{rcd} of {id}: time to open at {test_ma:.0} mA"),
                 band(0.0, limit_ms, source),
                 dead,
@@ -65,7 +61,7 @@ impl Planner<'_> {
             if !gfci && (ma - 30.0).abs() < 1.0 {
                 let five = band(0.0, 40.0, "IEC 61008, 40 ms at five times the rated residual current (recalled)");
                 list.push(test(
-                    "rcd-five",
+                    TestKind::RcdFive,
                     format!("{rcd} of {id}: time to open at {:.0} mA", 5.0 * ma),
                     five,
                     dead,
@@ -74,7 +70,7 @@ impl Planner<'_> {
             }
             let half = band(1000.0, f64::INFINITY, "IEC 61008: it holds at half its rated residual current (recalled)");
             list.push(test(
-                "rcd-half",
+                TestKind::RcdHalf,
                 format!("{rcd} of {id} holds at {:.0} mA", ma / 2.0),
                 half,
                 "It opens at half: too sensitive, or something behind it leaks already.",
@@ -87,14 +83,14 @@ impl Planner<'_> {
                 let Some(probe) = other.then(|| self.leak_on(&id, k, test_ma)).flatten() else { continue };
                 let from = ctx.id(s.piece);
                 let mut on = test(
-                    "rcd-on",
+                    TestKind::RcdOn,
                     format!("{rcd} of {id} on {from}: time to open at {test_ma:.0} mA"),
                     band(0.0, limit_ms, source),
                     "It does not open while this source feeds it: nothing bonds its neutral, so leakage has no way back. Its \
                      button works all the same.",
                     Some(probe),
                 );
-                (on.id, on.phase) = (format!("rcd-on:{from}:{id}"), Phase::on(s.kind));
+                (on.id, on.phase) = (TestId::on(TestKind::RcdOn, from, &id), Phase::on(s.kind));
                 on.state = format!("on {from} alone");
                 list.push(on);
             }
@@ -106,19 +102,14 @@ impl Planner<'_> {
                 }
             }
             self.tests.push(Test {
-                id: format!("button:{id}"),
-                phase: Phase::Shore,
                 title: format!("The button of {id} opens it"),
                 terminals: id.clone(),
                 state: "on shore".to_owned(),
                 tools: &[Tool::Hands],
                 unit: LOOK,
-                predicted: None,
                 limit: band(1.0, 1.0, "common practice, no source"),
                 meaning: "Dead mechanically. That it opens by its button proves nothing of earth leakage.".to_owned(),
-                minutes: 1,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Button, &id), Phase::Shore)
             });
         }
     }

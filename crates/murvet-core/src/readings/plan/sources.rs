@@ -4,7 +4,7 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::profiles::ProfileId;
-use crate::readings::{Phase, Test, Tool};
+use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 
 /// How far an inverter's frequency may be from its nominal, and a generator's, Hz: an inverter's is exact, a generator's moves
@@ -31,8 +31,6 @@ impl Planner<'_> {
             let Some((outlet, state)) = self.heated(i) else { continue };
             let (from, outlet) = (self.ctx.id(s.piece).to_owned(), self.ctx.id(outlet).to_owned());
             list.push(Test {
-                id: format!("hz:{from}"),
-                phase: Phase::on(s.kind),
                 title: format!("Frequency of {from}"),
                 terminals: format!("line to neutral of {outlet}"),
                 state: state.describe(net),
@@ -41,9 +39,7 @@ impl Planner<'_> {
                 predicted: Some(band(nominal - within, nominal + within, "its kind")),
                 limit: band(nominal - within, nominal + within, "common practice, no source"),
                 meaning: meaning.to_owned(),
-                minutes: 1,
-                parts: None,
-                probe: None,
+                ..Test::of(TestId::about(TestKind::Frequency, &from), Phase::on(s.kind))
             });
         }
         self.tests.extend(list);
@@ -68,20 +64,15 @@ impl Planner<'_> {
                 let stand = Stand { controls: state.setting.controls.clone(), ..Stand::default() };
                 let probe = Probe::between(Function::AcVolts, &self.name(a), &self.name(b), stand);
                 let test = Test {
-                    id: format!("legs:{from}:{id}"),
-                    phase: Phase::on(s.kind),
                     title: format!("Hot to hot of {id} on {from}"),
                     terminals: format!("{} to {}", self.name(a), self.name(b)),
                     state: state.describe(net),
                     tools: &[Tool::TrueRms],
                     unit: "V",
-                    predicted: None,
                     limit: self.hot_to_hot(&probe, s.volts),
                     meaning: "Not as traced: both hots in phase add up in a shared neutral, opposite ones leave the difference."
                         .to_owned(),
-                    minutes: 1,
-                    parts: None,
-                    probe: None,
+                    ..Test::of(TestId::on(TestKind::Legs, &from, &id), Phase::on(s.kind))
                 };
                 list.push((test, probe));
             }

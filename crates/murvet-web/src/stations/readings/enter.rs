@@ -179,7 +179,7 @@ pub(crate) async fn enter(
     }
     let new = NewReading {
         revision: desk.revision.number,
-        test: &test.id,
+        test: test.id.as_str(),
         title: &test.title,
         value,
         unit: test.unit,

@@ -4,7 +4,7 @@ use crate::App;
 use crate::error::AppError;
 use crate::page::{Desk, off_thread};
 use murvet_core::diagnosis::Observed;
-use murvet_core::readings::{Outcome, Test, still_holds};
+use murvet_core::readings::{Outcome, Test, TestKind, still_holds};
 use murvet_store::Reading;
 use std::collections::{BTreeMap, HashSet};
 
@@ -59,7 +59,7 @@ impl Holding {
 
     /// Whether the rig's monitor was held against a clamp, so that what it shows counts in full.
     pub fn monitor_checked(&self, readings: &[Reading]) -> bool {
-        self.newest_clears(readings, |test| test.starts_with("shunt:"))
+        self.newest_clears(readings, |test| TestKind::of(test) == Some(TestKind::Shunt))
     }
 
     /// What the newest settled readings say of the tests that a meter is put to.

@@ -230,7 +230,7 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
     if kept.overrides.iter().any(|o| o.phase == test.phase.words()) {
         return Vec::new();
     }
-    let passed = |t: &Test| kept.holding.newest_clears(&kept.readings, |test| test == t.id);
+    let passed = |t: &Test| kept.holding.newest_clears(&kept.readings, |test| t.id == test);
     let mut open = guards(tests, test);
     open.retain(|t| !passed(t));
     open
@@ -269,18 +269,18 @@ async fn page(
     let (mut done, mut left) = (0, 0);
     for t in tests {
         let latest = readings.iter().rev().find(|r| r.test == t.id).map(|r| taken(r, readings, kept));
-        let out = reason(&t.id).filter(|_| latest.is_none());
+        let out = reason(t.id.as_str()).filter(|_| latest.is_none());
         done += usize::from(latest.is_some());
         left += usize::from(out.is_some());
         let line = Line {
-            id: t.id.clone(),
+            id: t.id.to_string(),
             title: t.title.clone(),
             terminals: t.terminals.clone(),
             limit: t.limit_words(),
             predicted: t.predicted_words(),
             left: if latest.is_some() { None } else { out.map(leave::words).or_else(|| not_at_hand(&kept.case, t)) },
             latest,
-            here: chosen.as_deref() == Some(&t.id),
+            here: chosen.as_deref() == Some(t.id.as_str()),
             grid: !t.is_look() && t.parts.is_none() && !readings.iter().any(|r| r.test == t.id && kept.holding.has(r)),
             unit: t.unit,
         };
@@ -384,8 +384,9 @@ pub(crate) async fn show(
 }
 
 /// Escapes a name for a query.
-pub(crate) fn urlencode(text: &str) -> String {
-    text.bytes()
+pub(crate) fn urlencode(text: impl AsRef<str>) -> String {
+    text.as_ref()
+        .bytes()
         .map(|b| match b {
             b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'_' | b'.' | b':' => char::from(b).to_string(),
             other => format!("%{other:02X}"),
