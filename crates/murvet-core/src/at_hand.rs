@@ -239,7 +239,11 @@ pub fn diagnosis(audit: &Audit, readings: &[(String, f64)]) -> Result<DiagnosisR
     let suspects = found.explanations.iter().map(words).collect();
     let readings = judged
         .into_iter()
-        .map(|(test, v)| JudgedReading { test: test.id.to_string(), outcome: v.outcome.words().to_owned(), words: v.words })
+        .map(|(test, v)| JudgedReading {
+            test: test.id.to_string(),
+            outcome: v.outcome.words().to_owned(),
+            words: v.words,
+        })
         .collect();
     Ok(DiagnosisReport { readings, suspects, next })
 }

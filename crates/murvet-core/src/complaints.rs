@@ -161,16 +161,65 @@ pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Te
     let about = complaint.about.as_deref();
     let anywhere: (&[TestKind], bool) = match complaint.symptom {
         Symptom::Dead | Symptom::Works => (
-            &[TestKind::Outlet, TestKind::Appliance, TestKind::Census, TestKind::Fed, TestKind::Loop, TestKind::Drop, TestKind::Live, TestKind::ChargeAmps, TestKind::ChargeVolts, TestKind::Path],
+            &[
+                TestKind::Outlet,
+                TestKind::Appliance,
+                TestKind::Census,
+                TestKind::Fed,
+                TestKind::Loop,
+                TestKind::Drop,
+                TestKind::Live,
+                TestKind::ChargeAmps,
+                TestKind::ChargeVolts,
+                TestKind::Path,
+            ],
             true,
         ),
-        Symptom::Weak => (&[TestKind::Drop, TestKind::Path, TestKind::Sag, TestKind::Outlet, TestKind::Appliance, TestKind::Rest], true),
-        Symptom::Trips => (&[TestKind::Insulation, TestKind::RcdHalf, TestKind::Stray, TestKind::Rcd, TestKind::Short, TestKind::Button], false),
-        Symptom::Falls => (&[TestKind::Into, TestKind::Loop, TestKind::ChargeAmps, TestKind::Balance, TestKind::Idle, TestKind::Parasitic], false),
-        Symptom::Tingles => (&[TestKind::Skin, TestKind::Earth, TestKind::Bonding, TestKind::OutletNe, TestKind::SupplyNe, TestKind::NeutralEarth, TestKind::Pins, TestKind::Stray], false),
+        Symptom::Weak => (
+            &[TestKind::Drop, TestKind::Path, TestKind::Sag, TestKind::Outlet, TestKind::Appliance, TestKind::Rest],
+            true,
+        ),
+        Symptom::Trips => (
+            &[
+                TestKind::Insulation,
+                TestKind::RcdHalf,
+                TestKind::Stray,
+                TestKind::Rcd,
+                TestKind::Short,
+                TestKind::Button,
+            ],
+            false,
+        ),
+        Symptom::Falls => (
+            &[
+                TestKind::Into,
+                TestKind::Loop,
+                TestKind::ChargeAmps,
+                TestKind::Balance,
+                TestKind::Idle,
+                TestKind::Parasitic,
+            ],
+            false,
+        ),
+        Symptom::Tingles => (
+            &[
+                TestKind::Skin,
+                TestKind::Earth,
+                TestKind::Bonding,
+                TestKind::OutletNe,
+                TestKind::SupplyNe,
+                TestKind::NeutralEarth,
+                TestKind::Pins,
+                TestKind::Stray,
+            ],
+            false,
+        ),
         Symptom::Hot => (&[TestKind::Torque, TestKind::Heat, TestKind::Drop, TestKind::Path, TestKind::Strands], false),
         // What no measurement shows is looked at.
-        Symptom::Other => (&[TestKind::Look, TestKind::Torque, TestKind::Strands, TestKind::Signal, TestKind::Shunt, TestKind::Button], false),
+        Symptom::Other => (
+            &[TestKind::Look, TestKind::Torque, TestKind::Strands, TestKind::Signal, TestKind::Shunt, TestKind::Button],
+            false,
+        ),
     };
     let (kinds, own) = anywhere;
     let on = |t: &&Test| complaint.on.as_deref().is_none_or(|s| t.id.names().any(|p| p == s));
@@ -203,7 +252,9 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
             if let Some((t, probe)) = of(&[TestKind::ChargeAmps]) {
                 return told(probe, if works { middle(t)? } else { 0.0 });
             }
-            if let Some((t, probe)) = of(&[TestKind::Outlet, TestKind::Appliance, TestKind::Fed, TestKind::Census, TestKind::Loop]) {
+            if let Some((t, probe)) =
+                of(&[TestKind::Outlet, TestKind::Appliance, TestKind::Fed, TestKind::Census, TestKind::Loop])
+            {
                 let supply = &audit.net.sources;
                 let volts = || supply.iter().find(|s| s.kind.is_ac()).map(|s| s.volts);
                 let live = middle(t).filter(|v| *v > 50.0).or_else(volts)?;

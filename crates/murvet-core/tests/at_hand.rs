@@ -195,7 +195,7 @@ fn power_on_both_sides_is_worked_out_and_means_something() {
         "battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 1m 2.5mm2, fuse F 10A, l.+\nrun b.- : 1m 2.5mm2, l.-\n",
     );
     let tests = plan(&murvet_core::audit::audit(&plain.expect("parses"), ProfileId::EuUk));
-    assert!(!tests.iter().any(|t| t.id.starts_with("balance:") || t.id.starts_with("idle:")));
+    assert!(!tests.iter().any(|t| t.id.as_str().starts_with("balance:") || t.id.as_str().starts_with("idle:")));
 }
 
 #[test]
@@ -206,7 +206,7 @@ fn an_owner_is_left_only_what_needs_no_cover_off() {
         let left: Vec<&Test> = tests.iter().filter(|t| for_owner(t).is_some()).collect();
         assert!(left.len() > 5);
         for t in &left {
-            let kind = t.id.split(':').next().expect("a kind");
+            let kind = t.id.as_str().split(':').next().expect("a kind");
             assert!(
                 ![
                     "earth",
@@ -241,7 +241,7 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
         about: (!about.is_empty()).then(|| about.to_owned()),
         on: on.map(str::to_owned),
     };
-    let first = |c: &Complaint| reproduced_by(&tests, c).first().map(|t| t.id.clone()).unwrap_or_default();
+    let first = |c: &Complaint| reproduced_by(&tests, c).first().map(|t| t.id.to_string()).unwrap_or_default();
     assert_eq!(first(&complaint(Symptom::Dead, "desk", Some("combi"))), "outlet:combi:desk");
     assert_eq!(first(&complaint(Symptom::Dead, "water-heater", Some("hookup"))), "appliance:hookup:water-heater");
     assert_eq!(first(&complaint(Symptom::Weak, "pump", None)), "drop:pump");
@@ -280,7 +280,7 @@ fn a_reading_goes_stale_when_something_on_its_path_changed_and_not_before() {
         let new = audit(&parse(text).expect("parses"), ProfileId::EuUk);
         let is = plan(&new);
         let holds = |t: &&Test| is.iter().any(|n| n.id == t.id && still_holds((&old, t), (&new, n)));
-        was.iter().filter(|t| !holds(t)).map(|t| t.id.clone()).collect()
+        was.iter().filter(|t| !holds(t)).map(|t| t.id.to_string()).collect()
     };
     let touched = |from: &str, to: &str, stale_ones: &[&str], fresh_ones: &[&str]| {
         assert!(KITE.contains(from), "{from}");
@@ -459,7 +459,7 @@ fn a_floating_source_never_opens_its_residual_current_device_and_two_hots_are_to
     let coach = include_str!("sound/coach.rig");
     let audit = audit(&parse(coach).expect("parses"), ProfileId::NaRv);
     let tests = plan(&audit);
-    let legs: Vec<&Test> = tests.iter().filter(|t| t.id.starts_with("legs:")).collect();
+    let legs: Vec<&Test> = tests.iter().filter(|t| t.id.as_str().starts_with("legs:")).collect();
     assert!(legs.iter().any(|t| t.predicted.as_ref().is_some_and(|p| p.holds(240.0))), "{legs:?}");
 }
 

@@ -99,11 +99,11 @@ fn what_has_two_needs_accuses_both_sides() {
 #[test]
 fn no_test_of_a_drop_passes_on_a_dead_appliance() {
     let (audit, tests) = van();
-    let drops: Vec<&Test> = tests.iter().filter(|t| t.id.starts_with("drop:") && t.probe.is_some()).collect();
+    let drops: Vec<&Test> = tests.iter().filter(|t| t.id.as_str().starts_with("drop:") && t.probe.is_some()).collect();
     assert!(drops.len() >= 2);
     for test in drops {
         let probe = test.probe.as_ref().expect("it is measured");
-        let piece = test.id.trim_start_matches("drop:");
+        let piece = &test.id.subject;
         assert_eq!(judge(test, World::new(&audit, &[]).read(probe).expect("reads")).outcome, Outcome::Pass);
         for wire in [format!("fb.{piece}--{piece}.+"), format!("fb.---{piece}.-")] {
             let broken = World::new(&audit, &[Fault::Open { wire: wire.clone() }]);

@@ -226,7 +226,7 @@ fn a_use_is_barred_by_what_shows_in_its_own_states_and_is_reached_by_its_sources
     // Not as predicted clears nothing, and an open proof of a loop leaves shore unproven.
     let looped = rounds(false, false);
     let tests = plan(&looped);
-    let open = uses(&looped, &tests, |t| (!t.id.starts_with("loop:")).then_some(true));
+    let open = uses(&looped, &tests, |t| (!t.id.as_str().starts_with("loop:")).then_some(true));
     assert!(open.iter().find(|u| u.name == "shore").is_some_and(|u| u.missing > 0));
     assert!(!Outcome::clears(Outcome::Differs.words()) && Outcome::clears(Outcome::Pass.words()));
 }

@@ -57,7 +57,7 @@ fn the_proofs_of_each_hazard_predict_the_fault_that_was_traced() {
     assert_eq!(judge(joined, 0.2).outcome, Outcome::Fail);
     // On the healthy rig the same tests predict what is allowed.
     let tests = tests_of(KITE, ProfileId::EuUk);
-    for t in tests.iter().filter(|t| ["n-e:", "pins:", "loop:"].iter().any(|k| t.id.starts_with(k))) {
+    for t in tests.iter().filter(|t| ["n-e:", "pins:", "loop:"].iter().any(|k| t.id.as_str().starts_with(k))) {
         let p = t.predicted.as_ref().expect("predicted");
         assert!(t.limit.holds(p.low) && (p.high.is_infinite() || t.limit.holds(p.high)), "{}", t.id);
     }
@@ -385,7 +385,8 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
     ];
     for (text, profile, must, never) in wanted {
         let tests = tests_of(text, profile);
-        let has = |id: &str| tests.iter().any(|t| if id.ends_with(':') { t.id.starts_with(id) } else { t.id == id });
+        let has =
+            |id: &str| tests.iter().any(|t| if id.ends_with(':') { t.id.as_str().starts_with(id) } else { t.id == id });
         let missing: Vec<_> = must.iter().filter(|id| !has(id)).collect();
         let idle: Vec<_> = never.iter().filter(|id| has(id)).collect();
         assert!(missing.is_empty() && idle.is_empty(), "missing {missing:?}, cannot apply {idle:?}");
@@ -400,7 +401,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
             if t.phase == Phase::Shore {
                 assert!(
                     before.iter().any(|g| g.phase == Phase::Supply)
-                        && before.iter().any(|g| g.id.starts_with("earth:"))
+                        && before.iter().any(|g| g.id.as_str().starts_with("earth:"))
                 );
             }
             if let Some(p) = &t.probe {

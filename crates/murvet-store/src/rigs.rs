@@ -3,6 +3,7 @@
 use crate::schema::{customer, person, rig, rig_revision, visit};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, NaiveDate, Utc};
+use diesel::dsl::max;
 use diesel::prelude::*;
 use diesel::result::{DatabaseErrorKind, Error};
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
@@ -69,6 +70,10 @@ pub struct Visit {
     pub person_name: String,
     /// What they may do.
     pub qualification: String,
+    /// What it is for, by its code.
+    pub kind: String,
+    /// The revision of the rig that stood when it was opened.
+    pub since: i32,
 }
 
 /// A line of the list of visits.
@@ -87,6 +92,8 @@ pub struct NewVisit<'a> {
     pub hours: f64,
     /// What the customer complains of.
     pub complaint: &'a str,
+    /// What it is for, by its code.
+    pub kind: &'a str,
 }
 
 impl Store {
@@ -223,6 +230,11 @@ impl Store {
     /// When rig or person are not of this firm, or the database fails.
     pub async fn add_visit(&self, firm: i64, new: &NewVisit<'_>) -> Result<i64> {
         let mut c = self.connection().await?;
+        let newest = rig_revision::table
+            .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(new.rig)))
+            .select(max(rig_revision::number))
+            .first::<Option<i32>>(&mut c)
+            .await?;
         let entered = diesel::insert_into(visit::table)
             .values((
                 visit::firm_id.eq(firm),
@@ -231,6 +243,8 @@ impl Store {
                 visit::planned_on.eq(new.planned_on),
                 visit::hours.eq(new.hours),
                 visit::complaint.eq(new.complaint),
+                visit::kind.eq(new.kind),
+                visit::since.eq(newest.unwrap_or(1)),
             ))
             .returning(visit::id);
         committed!(c, entered).await.map_err(|e| match e {
@@ -277,6 +291,8 @@ impl Store {
                 customer::contact,
                 person::name,
                 person::qualification,
+                visit::kind,
+                visit::since,
             ))
             .into_boxed();
         if let Some(id) = one {

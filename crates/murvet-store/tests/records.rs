@@ -32,7 +32,7 @@ async fn world(store: &Store, login: &str) -> World {
     let customer = store.add_customer(firm, "Customer", "").await.expect("customer");
     let rig = store.add_rig(firm, customer, "Rig", "na-rv", "bus a\n", person, now).await.expect("rig");
     let planned_on = NaiveDate::from_ymd_opt(2026, 5, 31).expect("a day");
-    let visit = NewVisit { rig, person, planned_on, hours: 4.0, complaint: "" };
+    let visit = NewVisit { rig, person, planned_on, hours: 4.0, complaint: "", kind: "finished" };
     let visit = store.add_visit(firm, &visit).await.expect("visit");
     World { firm, person, rig, visit }
 }
@@ -119,7 +119,14 @@ async fn a_firm_sees_nothing_of_another() {
         store.save_revision(b.firm, a.rig, 1, "", "", b.person, Utc::now()).await,
         Err(StoreError::NotFound)
     ));
-    let visit = NewVisit { rig: a.rig, person: b.person, planned_on: NaiveDate::default(), hours: 1.0, complaint: "" };
+    let visit = NewVisit {
+        rig: a.rig,
+        person: b.person,
+        planned_on: NaiveDate::default(),
+        hours: 1.0,
+        complaint: "",
+        kind: "finished",
+    };
     assert!(matches!(store.add_visit(b.firm, &visit).await, Err(StoreError::NotFound)));
     assert!(store.readings(b.firm, a.visit).await.expect("listed").is_empty());
     assert_eq!(store.visits(a.firm, 50, 0).await.expect("listed").len(), 1);
@@ -201,7 +208,8 @@ async fn visits_are_listed_newest_first_page_by_page_and_names_may_be_odd() {
     let day = |n: u32| NaiveDate::from_ymd_opt(2026, 6, n).expect("a day");
     for n in 1..=9 {
         let odd = "'); DROP TABLE visit; -- \u{1f50c}";
-        let visit = NewVisit { rig: w.rig, person: w.person, planned_on: day(n), hours: 2.5, complaint: odd };
+        let visit =
+            NewVisit { rig: w.rig, person: w.person, planned_on: day(n), hours: 2.5, complaint: odd, kind: "finished" };
         store.add_visit(w.firm, &visit).await.expect("added");
     }
     let first = store.visits(w.firm, 4, 0).await.expect("listed");

@@ -1,8 +1,10 @@
 //! What is done at the rig, from the command line: isolation steps, plan, repairs, uses, diagnosis.
 
-use crate::{AtHand, Visit};
 use crate::audit_file::{complain, profile_of, read};
-use murvet_core::at_hand::{Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by};
+use crate::{AtHand, Visit};
+use murvet_core::at_hand::{
+    Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by,
+};
 use murvet_core::audit::{Audit, audit, choose_profile};
 use murvet_core::readings::VisitKind;
 use murvet_core::rig::Rig;

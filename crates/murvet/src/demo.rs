@@ -7,7 +7,7 @@ use chrono::{DateTime, Duration, Utc};
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{judge, make_safe, plan};
+use murvet_core::readings::{VisitKind, judge, make_safe, plan};
 use murvet_store::{NewPerson, NewReading, NewVisit, Store};
 
 const HERON: &str = include_str!("../demo/heron.rig");
@@ -73,10 +73,11 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
         ),
     ];
     for (customer, contact, text, profile, person, day, hours, complaint) in worlds {
+        let kind = VisitKind::Finished.code();
         let rig = parse(text).map_err(|e| anyhow::anyhow!("{customer}: {e:?}"))?;
         let customer = store.add_customer(firm, customer, contact).await?;
         let id = store.add_rig(firm, customer, &rig.name, profile, text, person, now).await?;
-        let new = NewVisit { rig: id, person, planned_on: today + Duration::days(day), hours, complaint };
+        let new = NewVisit { rig: id, person, planned_on: today + Duration::days(day), hours, complaint, kind };
         let visit = store.add_visit(firm, &new).await?;
         if text == EGRET {
             // Tomorrow's visit: nothing is begun.

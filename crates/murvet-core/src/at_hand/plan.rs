@@ -54,6 +54,8 @@ pub struct FitReport {
     pub of: usize,
     /// Phases that are not begun: what must have passed before them does not fit.
     pub not_begun: Vec<String>,
+    /// Phases that could be begun, but nothing in them adds as much a minute as what is taken.
+    pub passed_over: Vec<String>,
     /// Names of the tests that are not taken, the greatest loss first.
     pub left: Vec<String>,
 }
@@ -123,6 +125,7 @@ pub fn test_plan(audit: &Audit, asked: &Asked<'_>) -> Result<PlanReport, String>
         shown: f.shown.0,
         of: f.shown.1,
         not_begun: f.shut.iter().map(|p| p.words().to_owned()).collect(),
+        passed_over: f.passed_over.iter().map(|p| p.words().to_owned()).collect(),
         left: f.left.iter().map(|n| tests[*n].id.to_string()).collect(),
     });
     Ok(PlanReport {
@@ -157,6 +160,9 @@ impl PlanReport {
             );
             for p in &h.not_begun {
                 let _ = writeln!(out, "Not begun: {p}. What must have passed before it does not fit.");
+            }
+            for p in &h.passed_over {
+                let _ = writeln!(out, "Passed over: {p}. Minute for minute the rest shows more.");
             }
             if !h.left.is_empty() {
                 out.push_str("Not taken, the greatest loss first:\n");

@@ -45,17 +45,22 @@ pub fn after_repair<'a>(before: &Audit, after: &Audit, tests: &'a [Test]) -> Vec
     tests.iter().filter(stale).collect()
 }
 
-/// The plan of a visit: what its kind asks for, and for one after a repair what the change made stale; nothing shorted, and
-/// the earth of what is touched, come before in any case.
-pub fn for_visit(audit: &Audit, visit: VisitKind, before: Option<&Audit>) -> Vec<Test> {
-    let tests = plan(audit);
-    let wanted: Vec<bool> = match (visit, before) {
-        (VisitKind::AfterRepair, Some(before)) => {
-            let again: HashSet<&str> = after_repair(before, audit, &tests).iter().map(|t| t.id.as_str()).collect();
+/// Which tests of a plan a visit asks for: what its kind wants, and for one after a repair what the change from the first rig to
+/// the second made stale. That nothing is shorted, and the supply, come before in any case.
+pub fn wanted(tests: &[Test], visit: VisitKind, change: Option<(&Audit, &Audit)>) -> Vec<bool> {
+    match (visit, change) {
+        (VisitKind::AfterRepair, Some((before, after))) => {
+            let again: HashSet<&str> = after_repair(before, after, tests).iter().map(|t| t.id.as_str()).collect();
             let first = |t: &Test| matches!(t.id.kind, TestKind::Short | TestKind::SupplyVolts | TestKind::SupplyNe);
             tests.iter().map(|t| first(t) || again.contains(t.id.as_str())).collect()
         }
         _ => tests.iter().map(|t| t.id.kind.on_visit(visit)).collect(),
-    };
+    }
+}
+
+/// The plan of a visit.
+pub fn for_visit(audit: &Audit, visit: VisitKind, before: Option<&Audit>) -> Vec<Test> {
+    let tests = plan(audit);
+    let wanted = wanted(&tests, visit, before.map(|b| (b, audit)));
     tests.into_iter().zip(wanted).filter_map(|(t, w)| w.then_some(t)).collect()
 }

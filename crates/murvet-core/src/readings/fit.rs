@@ -17,6 +17,8 @@ pub struct Fitted {
     pub shown: (usize, usize),
     /// Phases that are not begun, because what must have passed before them does not fit.
     pub shut: Vec<Phase>,
+    /// Phases that could be begun, but nothing in them adds as much a minute as what is taken.
+    pub passed_over: Vec<Phase>,
 }
 
 /// Minutes that some tests need together: the work of each, and one wait for all that wait in the same state.
@@ -35,7 +37,7 @@ pub fn minutes_of<'a>(tests: impl IntoIterator<Item = &'a Test>) -> u32 {
 /// count as taken.
 ///
 /// What is chosen first is what shows most danger a minute that nothing chosen before shows; before anything is energised
-/// stand all its guards, or its phase is not begun at all. Every way of beginning some phases and not others is tried, and
+/// stand all its guards, or its phase is not begun at all; what was opened is closed again in any case. Every way of beginning some phases and not others is tried, and
 /// inside one the greatest gain a minute is taken again and again. That is a knapsack of a sum of maxima (each hidden fault
 /// counts once), for which the greedy choice together with the best single one is within 1 - 1/sqrt(e) of the best
 /// (Leskovec and others, "Cost-effective outbreak detection in networks", 2007, section 3; recalled from memory).
@@ -52,22 +54,33 @@ pub fn fit(tests: &[Test], settles: &Settles, done: &BTreeSet<usize>, minutes: u
         .filter_map(|p| tests.iter().find(|t| t.phase == *p).map(|t| (*p, t)))
         .map(|(p, t)| (p, guards(tests, t).iter().map(|g| number[g.id.as_str()]).collect()))
         .collect();
-    let ways = 0..1u32 << energising.len();
-    let best = ways
-        .filter_map(|way| {
-            let begun: BTreeSet<Phase> =
-                energising.iter().enumerate().filter(|(k, _)| way & (1 << k) != 0).map(|(_, p)| *p).collect();
-            let must: BTreeSet<usize> = begun.iter().flat_map(|p| guards_of[p].iter().copied()).collect();
-            // A guard that is itself energised must be begun as well.
-            if must.iter().any(|n| needs_guards(tests[*n].phase) && !begun.contains(&tests[*n].phase)) {
-                return None;
-            }
-            let allowed = |t: &Test| !needs_guards(t.phase) || begun.contains(&t.phase);
-            Choice::new(tests, settles, done).filled(&must, &allowed, minutes)
-        })
-        .max_by(|a, b| a.gain.total_cmp(&b.gain).then(b.minutes().cmp(&a.minutes())));
-    let Some(best) = best else { return Fitted { left: (0..tests.len()).collect(), ..Fitted::default() } };
-    best.fitted(&energising)
+    // What was opened is closed again, whatever else fits.
+    let closing: Vec<usize> = (0..tests.len()).filter(|n| tests[*n].phase == Phase::Close).collect();
+    let must_for = |begun: &BTreeSet<Phase>| -> BTreeSet<usize> {
+        begun.iter().flat_map(|p| &guards_of[p]).chain(&closing).copied().collect()
+    };
+    let begin = |must: &BTreeSet<usize>| {
+        let mut choice = Choice::new(tests, settles, done);
+        must.iter().for_each(|n| choice.take(*n));
+        choice
+    };
+    let way = |way: u32| {
+        let begun = energising.iter().enumerate().filter(|(k, _)| way & (1 << k) != 0).map(|(_, p)| *p);
+        let begun: BTreeSet<Phase> = begun.collect();
+        let must = must_for(&begun);
+        let allowed = |t: &Test| !needs_guards(t.phase) || begun.contains(&t.phase);
+        // A guard that is itself energised must be begun as well.
+        must.iter().all(|n| allowed(&tests[*n])).then(|| begin(&must).filled(&allowed, minutes)).flatten()
+    };
+    let better = |a: &Choice<'_>, b: &Choice<'_>| a.gain.total_cmp(&b.gain).then(b.spent.cmp(&a.spent));
+    let Some(best) = (0..1u32 << energising.len()).filter_map(way).max_by(better) else {
+        return Fitted { left: (0..tests.len()).collect(), ..Fitted::default() };
+    };
+    // A phase whose guards alone would not fit is shut; one that fits and was not begun is passed over.
+    let not_begun = energising.iter().filter(|p| !best.taken.iter().any(|n| tests[*n].phase == **p));
+    let alone = |p: &Phase| begin(&must_for(&BTreeSet::from([*p]))).spent < minutes;
+    let (passed_over, shut) = not_begun.partition(|p| alone(p));
+    Fitted { shut, passed_over, ..best.fitted() }
 }
 
 /// Whether something must have passed before a phase is begun.
@@ -106,10 +119,6 @@ impl<'a> Choice<'a> {
         choice
     }
 
-    fn minutes(&self) -> u32 {
-        self.spent
-    }
-
     /// Minutes that one more test adds.
     fn cost(&self, n: usize) -> u32 {
         if self.done.contains(&n) {
@@ -129,6 +138,9 @@ impl<'a> Choice<'a> {
     }
 
     fn take(&mut self, n: usize) {
+        if self.taken.contains(&n) {
+            return;
+        }
         self.gain += self.adds(n);
         self.spent += self.cost(n);
         let t = &self.tests[n];
@@ -142,20 +154,13 @@ impl<'a> Choice<'a> {
         self.taken.insert(n);
     }
 
-    /// With what must be taken, and then what adds most a minute while it fits; nothing where what must be taken does not fit.
-    fn filled(mut self, must: &BTreeSet<usize>, allowed: &dyn Fn(&Test) -> bool, minutes: u32) -> Option<Choice<'a>> {
-        for &n in must {
-            if !self.taken.contains(&n) {
-                self.take(n);
-            }
-        }
+    /// With what adds most a minute while it fits; nothing where what is taken does not fit already.
+    fn filled(mut self, allowed: &dyn Fn(&Test) -> bool, minutes: u32) -> Option<Choice<'a>> {
         if self.spent > minutes {
             return None;
         }
         let open = |c: &Choice<'_>| -> Vec<usize> {
-            let fits = |n: &usize| {
-                !c.taken.contains(n) && allowed(&c.tests[*n]) && c.spent + c.cost(*n) <= minutes
-            };
+            let fits = |n: &usize| !c.taken.contains(n) && allowed(&c.tests[*n]) && c.spent + c.cost(*n) <= minutes;
             (0..c.tests.len()).filter(fits).collect()
         };
         let mut single = self.clone();
@@ -175,17 +180,16 @@ impl<'a> Choice<'a> {
         Some(if single.gain > self.gain { single } else { self })
     }
 
-    fn fitted(self, energising: &[Phase]) -> Fitted {
+    fn fitted(self) -> Fitted {
         let mut left: Vec<usize> = (0..self.tests.len()).filter(|n| !self.taken.contains(n)).collect();
         left.sort_by(|a, b| self.adds(*b).total_cmp(&self.adds(*a)).then(a.cmp(b)));
         let all: BTreeSet<usize> = self.settles.shows.iter().flatten().copied().collect();
-        let begun = |p: &Phase| self.taken.iter().any(|n| self.tests[*n].phase == *p);
         Fitted {
             minutes: self.spent,
             shown: (self.shown.iter().filter(|s| **s).count(), all.len()),
-            shut: energising.iter().filter(|p| !begun(p)).copied().collect(),
             taken: self.taken.into_iter().collect(),
             left,
+            ..Fitted::default()
         }
     }
 }

@@ -144,6 +144,8 @@ kinds! {
     Land             "land"           2   0   BeforeUse  Direct    1 0
     /// Positives against the body.
     DcInsulation     "dc-insul"       5   0   BeforeUse  Direct    1 1
+    /// The negative of a bank to the body.
+    Negative         "negative"       2   0   BeforeUse  Direct    1 1
     /// The second hot against earth.
     Insulation2      "insul:second"   5   0   BeforeUse  Mains     1 1
     /// Lines against earth.
@@ -154,6 +156,14 @@ kinds! {
     Precharge        "precharge"      2   0   Soon       Direct    0 0
     /// A bank at rest.
     Rest             "rest"           2   0   Soon       Direct    0 1
+    /// What a piece is fed with, before it is switched on.
+    Input            "input"          1   0   BeforeUse  Direct    0 0
+    /// Pins of a coupling or a DC socket with nothing plugged in.
+    DcPins           "dc-pins"        1   0   Soon       Direct    0 1
+    /// An end that goes nowhere.
+    LooseEnd         "end"            1   0   KeepOff    All       1 1
+    /// A battery's share of a load.
+    Share            "share"          3   0   Soon       Direct    0 0
     /// The monitor against a clamp.
     Shunt            "shunt"          3   0   Advice     Nothing   0 0
     /// What is lost to an appliance.
@@ -188,6 +198,14 @@ kinds! {
     OutletNe         "outlet-ne"      1   0   BeforeUse  Source    0 1
     /// An outlet that a source does not feed.
     Census           "census"         1   0   BeforeUse  Source    0 0
+    /// What no source feeds and another appliance makes live.
+    CarriedOver      "carried"        2   0   BeforeUse  Mains     0 0
+    /// What chooses mains by itself, while the inverter runs.
+    Moves            "moves"          2   0   Soon       Nothing   0 0
+    /// Current into a bank on shore with everything on.
+    Carries          "carries"        4   0   Advice     Nothing   0 0
+    /// An outlet with a heater in it.
+    Loaded           "loaded"         2   0   BeforeUse  Source    0 0
     /// Volts at an appliance.
     Appliance        "appliance"      3   0   Soon       Source    0 0
     /// Current in an earth conductor.

@@ -17,7 +17,7 @@ mod tools;
 mod uses;
 mod verdict;
 
-pub use again::{after_repair, for_visit, proofs};
+pub use again::{after_repair, for_visit, proofs, wanted};
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
 pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;

@@ -1,6 +1,6 @@
 //! Which ways of using the rig are cleared.
 
-use super::{Proves, Test, TestKind};
+use super::{Phase, Proves, Test, TestKind};
 use crate::audit::Audit;
 use crate::catalogue::{Role, SourceKind};
 use crate::network::What;
@@ -187,19 +187,23 @@ fn concerns(audit: &Audit, test: &Test, kind: SourceKind) -> bool {
         Proves::Source => {
             let name = test.id.source.as_ref().unwrap_or(&test.id.subject);
             let own = |s: &&crate::network::Source| audit.assumed.pieces[s.piece].id == *name;
-            audit.net.sources.iter().filter(own).any(|s| stands_for(s.kind, kind))
+            audit
+                .net
+                .sources
+                .iter()
+                .filter(own)
+                .any(|s| s.kind == kind || charges_from(s.kind, kind) && test.phase != Phase::Inverter)
         }
         Proves::Nothing => false,
     }
 }
 
-/// Whether a source is what a use runs on, or what turns that into charge.
-fn stands_for(source: SourceKind, used: SourceKind) -> bool {
-    source == used
-        || match source {
-            SourceKind::Controller => used == SourceKind::Array,
-            SourceKind::DcDc => matches!(used, SourceKind::Alternator | SourceKind::Tow),
-            SourceKind::Charger => used == SourceKind::Shore,
-            _ => false,
-        }
+/// Whether a source turns what a use runs on into charge.
+fn charges_from(source: SourceKind, used: SourceKind) -> bool {
+    match source {
+        SourceKind::Controller => used == SourceKind::Array,
+        SourceKind::DcDc => matches!(used, SourceKind::Alternator | SourceKind::Tow),
+        SourceKind::Charger => used == SourceKind::Shore,
+        _ => false,
+    }
 }

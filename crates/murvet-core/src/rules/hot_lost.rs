@@ -91,7 +91,13 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 ));
             }
             f.way = state.way.clone();
-            f.pieces = leg.over.iter().map(|(c, _)| ctx.id(c.piece).to_owned()).collect();
+            f.pieces = leg
+                .over
+                .iter()
+                .map(|(c, _)| *c)
+                .chain(leg.on.iter().copied())
+                .map(|c| ctx.id(c.piece).to_owned())
+                .collect();
             found.insert(subject, f);
         }
     }

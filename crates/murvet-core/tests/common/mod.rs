@@ -83,7 +83,7 @@ pub fn outcomes(
             _ => return None,
         };
         let predicted = t.predicted.as_ref().is_none_or(|p| p.holds(value));
-        Some((t.id.clone(), murvet_core::readings::judge(t, value).outcome, predicted))
+        Some((t.id.to_string(), murvet_core::readings::judge(t, value).outcome, predicted))
     };
     tests.iter().filter_map(one).collect()
 }

@@ -8,10 +8,11 @@ use murvet_core::catalogue::{Kind, Role, SourceKind};
 use murvet_core::measure::{Fault, World, suspects};
 use murvet_core::network::What;
 use murvet_core::notation::{parse, print};
-use murvet_core::readings::{make_safe, plan};
+use murvet_core::profiles::ProfileId;
+use murvet_core::readings::{Outcome, Phase, Test, TestKind, after_repair, make_safe, plan, proofs};
 use murvet_core::remedies::{trials, why_none};
-use murvet_core::rules::{Finding, Severity};
-use std::collections::BTreeSet;
+use murvet_core::rules::{Certainty, Finding, Severity};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Whether a finding is about what a test is about: a piece, a terminal or a conductor of it.
 fn about(f: &Finding, subject: &str) -> bool {
@@ -34,7 +35,7 @@ fn what_a_sound_meter_would_show_outside_a_limit_has_a_finding() {
                 continue;
             }
             outside += 1;
-            let mut names = t.id.split(':').skip(1);
+            let mut names = t.id.names();
             let found = names.any(|n| audit.findings.iter().any(|f| about(f, n)));
             assert!(found, "rig {seed}: {} is expected outside its limit, and nothing is found\n{}", t.id, s.text());
         }
@@ -43,9 +44,93 @@ fn what_a_sound_meter_would_show_outside_a_limit_has_a_finding() {
     assert!(tests > 1000, "{tests}");
 }
 
+/// Rules whose finding a meter can show, by what electricity does: voltage where none should be or none where it should, current
+/// in the wrong conductor, a path that is open. What is a rating, a size, a place or a label no meter shows.
+const SHOWN: [&str; 19] = [
+    "ac-backfeed",
+    "battery-sharing",
+    "bond-away",
+    "bond-missing",
+    "bond-several",
+    "charger-loop",
+    "chassis-bond",
+    "conductors-crossed",
+    "dc-balance",
+    "earth-missing",
+    "heating-moves",
+    "hot-lost",
+    "loose-end",
+    "negative-floating",
+    "neutral-lost",
+    "pins-live",
+    "skin-live",
+    "supply-fault",
+    "voltage-unlike",
+];
+
+/// Whether a test of a rig with this finding fails, or would where the model has no supply to test.
+fn shown(audit: &Audit, tests: &[Test], f: &Finding) -> bool {
+    let names: BTreeSet<&str> =
+        f.pieces.iter().map(String::as_str).chain(f.subject.split(['>', '.', ':', '+'])).collect();
+    let concerned = |t: &Test| {
+        let all = format!("{} {}", t.id, t.terminals);
+        all.split([':', '.', ' ', ',', '/']).any(|w| names.contains(w)) || f.subject == t.id.subject
+    };
+    let failing = outcomes(tests, &World::new(audit, &[]));
+    let failing: BTreeSet<&str> =
+        failing.iter().filter(|(_, o, _)| *o == Outcome::Fail).map(|(id, ..)| id.as_str()).collect();
+    let supply = ["supply-fault", "skin-live"].contains(&f.meta);
+    tests.iter().any(|t| {
+        let by_hand = supply && t.phase == Phase::Supply;
+        concerned(t) && (by_hand || failing.contains(t.id.as_str()))
+    })
+}
+
+#[test]
+fn what_a_meter_can_show_of_a_finding_makes_a_test_fail() {
+    let mut rigs: Vec<(String, ProfileId)> = Vec::new();
+    let here = std::path::Path::new(env!("CARGO_MANIFEST_DIR"));
+    for folder in ["src/rules/examples", "../murvet/demo", "tests/sound"] {
+        for file in std::fs::read_dir(here.join(folder)).expect("the folder") {
+            let path = file.expect("a file").path();
+            if path.extension().is_some_and(|x| x == "rig") {
+                rigs.push((std::fs::read_to_string(path).expect("reads"), ProfileId::NaRv));
+            }
+        }
+    }
+    rigs.extend((0..150).map(|seed| (sketch(seed).text(), sketch(seed).profile)));
+    let (mut findings, mut seen) = (0, BTreeSet::new());
+    for (text, profile) in &rigs {
+        let rig = parse(text).expect("parses");
+        let audit = audit(&rig, rig.profile.unwrap_or(*profile));
+        let tests = plan(&audit);
+        // What was not seen may be otherwise, and what nobody opened no meter reaches.
+        let certain = audit.findings.iter().filter(|f| f.certainty == Certainty::Certain);
+        for f in certain.filter(|f| SHOWN.contains(&f.meta)) {
+            findings += 1;
+            seen.insert(f.meta);
+            assert!(shown(&audit, &tests, f), "no test fails on {}: {}\n{text}", f.key(), f.statement);
+        }
+        // A drop that is beyond its limit even in cold copper.
+        for t in tests.iter().filter(|t| t.id.kind == TestKind::Drop) {
+            let beyond = t.predicted.as_ref().is_some_and(|p| p.low > t.limit.high);
+            let found = audit.findings.iter().any(|f| f.meta == "cable-drop" && about(f, &t.id.subject));
+            assert!(!beyond || found, "{}", t.id);
+        }
+    }
+    println!("{} rigs, {findings} findings of {} rules, each shown by a failing test", rigs.len(), seen.len());
+    assert_eq!(seen.len(), SHOWN.len(), "{:?}", SHOWN.iter().filter(|s| !seen.contains(*s)).collect::<Vec<_>>());
+}
+
+/// What each test says on a rig without hidden faults, by its name.
+fn said(tests: &[Test], audit: &Audit) -> BTreeMap<String, Outcome> {
+    outcomes(tests, &World::new(audit, &[])).into_iter().map(|(id, outcome, _)| (id, outcome)).collect()
+}
+
 #[test]
 fn a_repair_that_is_accepted_holds_what_it_promises() {
     let (mut findings, mut accepted, mut rejected, mut reasons) = (0, 0, 0, 0);
+    let (mut measured, mut looked) = (0, 0);
     for seed in 0..60 {
         let s = sketch(seed);
         let rig = parse(&s.text()).expect("parses");
@@ -69,6 +154,18 @@ fn a_repair_that_is_accepted_holds_what_it_promises() {
                 let title = &trial.candidate.title;
                 assert!(!title.contains("  ") && !title.contains("\"\""), "an empty name: {title}");
                 assert!(!after.findings.iter().any(|f| f.key() == finding.key()), "rig {seed}: {title} does not close");
+                // Its re-test: each of them fails on the rig as it was and passes on the rig as it is; where no meter shows
+                // the repair, something is looked at again.
+                let tests = plan(&after);
+                let again: Vec<Test> = proofs(&before, &after, &tests).into_iter().cloned().collect();
+                let was: BTreeMap<String, Outcome> = said(&again, &before);
+                let is: BTreeMap<String, Outcome> = said(&again, &after);
+                for t in &again {
+                    assert_ne!(was.get(t.id.as_str()), Some(&Outcome::Pass), "rig {seed}: {title}, {}", t.id);
+                    assert_eq!(is.get(t.id.as_str()), Some(&Outcome::Pass), "rig {seed}: {title}, {}", t.id);
+                }
+                measured += usize::from(!again.is_empty());
+                looked += usize::from(again.is_empty() && !after_repair(&before, &after, &tests).is_empty());
                 for f in after.findings.iter().filter(|f| f.severity >= Severity::Soon) {
                     let old = before.findings.iter().find(|b| b.key() == f.key());
                     assert!(old.is_some_and(|b| b.severity >= f.severity), "rig {seed}: {title} opens {}", f.key());
@@ -77,6 +174,7 @@ fn a_repair_that_is_accepted_holds_what_it_promises() {
         }
     }
     println!("{findings} findings: {accepted} repairs accepted, {rejected} rejected, {reasons} with a reason why none");
+    println!("{measured} repairs are proven by a meter, {looked} by looking again");
     assert!(accepted >= findings / 2, "{accepted} of {findings}");
 }
 

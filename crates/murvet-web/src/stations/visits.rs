@@ -11,6 +11,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::complaints::Symptom;
 use murvet_core::profiles::ProfileId;
+use murvet_core::readings::VisitKind;
 use murvet_core::systems::System;
 use murvet_store::{Customer, NewComplaint, NewVisit, Visit};
 use serde::Deserialize;
@@ -32,6 +33,7 @@ struct VisitsPage {
     problem: Option<String>,
     form: NewForm,
     measures: Vec<(&'static str, &'static str, bool)>,
+    kinds: Vec<(&'static str, &'static str, bool)>,
 }
 
 #[derive(Deserialize, Default)]
@@ -49,6 +51,8 @@ pub(crate) struct NewForm {
     day: String,
     hours: String,
     complaint: String,
+    #[serde(default)]
+    kind: String,
 }
 
 pub(crate) async fn home() -> Redirect {
@@ -63,6 +67,7 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
     let own = System::parse(&who.0.measures);
     html(&VisitsPage {
         measures: System::ALL.iter().map(|(s, word, words)| (*word, *words, *s == own)).collect(),
+        kinds: kinds(&form.kind),
         firm: app.store.firm_name(firm).await?,
         top: Top::new(who, "visits", None),
         visits,
@@ -76,6 +81,12 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
     })
 }
 
+/// The kinds of visits: code, words, and whether it is chosen; a finished rig where none is.
+fn kinds(chosen: &str) -> Vec<(&'static str, &'static str, bool)> {
+    let here = VisitKind::of(chosen).unwrap_or(VisitKind::Finished);
+    VisitKind::ALL.iter().map(|k| (k.code(), k.words(), *k == here)).collect()
+}
+
 pub(crate) async fn list(State(app): State<App>, who: Who, Query(q): Query<ListQuery>) -> Result<Response, AppError> {
     page(&app, &who, q.page.unwrap_or(0).clamp(0, 100_000), None, NewForm::default()).await
 }
@@ -86,7 +97,7 @@ pub(crate) async fn enter(State(app): State<App>, who: Who, Path(visit): Path<i6
 }
 
 /// The parts of the form, checked; the first fault as a sentence.
-fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64), String> {
+fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64, VisitKind), String> {
     for (text, what) in [(&form.customer, crate::t("visits.the-customer")), (&form.rig, crate::t("visits.the-rig"))] {
         if text.trim().is_empty() {
             return Err(crate::say("visits.write-a-name-for", &[&what]));
@@ -105,7 +116,10 @@ fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64), String> {
     if !(0.25..=24.0).contains(&hours) {
         return Err(crate::say("visits.hours-a-visit-takes-between", &[&hours]));
     }
-    Ok((profile, day, hours))
+    // A form of before the kinds says nothing.
+    let kind = if form.kind.is_empty() { Some(VisitKind::Finished) } else { VisitKind::of(&form.kind) };
+    let kind = kind.ok_or(crate::t("visits.choose-a-kind"))?;
+    Ok((profile, day, hours, kind))
 }
 
 pub(crate) async fn create(
@@ -113,7 +127,7 @@ pub(crate) async fn create(
     who: Who,
     Typed(form): Typed<NewForm>,
 ) -> Result<Response, AppError> {
-    let (profile, planned_on, hours) = match checked(&form) {
+    let (profile, planned_on, hours, kind) = match checked(&form) {
         Ok(parts) => parts,
         Err(problem) => {
             let page = page(&app, &who, 0, Some(problem), form).await?;
@@ -130,7 +144,7 @@ pub(crate) async fn create(
     let rig_name = form.rig.trim();
     let text = format!("rig \"{rig_name}\" profile {}\n", profile.word());
     let rig = app.store.add_rig(firm, customer, rig_name, profile.word(), &text, person, now).await?;
-    let new = NewVisit { rig, person, planned_on, hours, complaint: form.complaint.trim() };
+    let new = NewVisit { rig, person, planned_on, hours, complaint: form.complaint.trim(), kind: kind.code() };
     let visit = app.store.add_visit(firm, &new).await?;
     // What the visit was asked for is its first complaint.
     if !new.complaint.is_empty() {

@@ -429,7 +429,8 @@ impl Planner<'_> {
                 continue;
             };
             let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(hot), self.name(earth));
-            let (kind, which) = if bar == "hot" { (TestKind::Insulation, "") } else { (TestKind::Insulation2, " of the second hot") };
+            let (kind, which) =
+                if bar == "hot" { (TestKind::Insulation, "") } else { (TestKind::Insulation2, " of the second hot") };
             let probe = Probe::between(Function::Insulation, &a, &b, Stand::default());
             let test = Test {
                 title: format!("Insulation of every line{which} at {id} against {}", self.audit.rules.words.earth),

@@ -118,7 +118,7 @@ impl Planner<'_> {
         }
     }
 
-    /// Each bank under everything that can be on, what it gives with everything off, and its strings against each other.
+    /// Each bank under everything that can be on, and what it gives with everything off.
     pub(super) fn at_rest(&mut self) {
         let rig = &self.audit.assumed;
         let on: Vec<String> = self
@@ -158,24 +158,6 @@ impl Planner<'_> {
                 meaning: "Something draws while the rig is parked: open the ways one by one and note each difference."
                     .to_owned(),
                 ..Test::of(TestId::about(TestKind::Parasitic, &id), Phase::Dc)
-            });
-        }
-        let several: Vec<String> = self
-            .pieces(Kind::Battery)
-            .iter()
-            .filter(|&&i| rig.pieces[i].si("count", crate::units::Dimension::Count).is_some_and(|n| n > 1.0))
-            .map(|&i| rig.pieces[i].id.clone())
-            .collect();
-        for id in several {
-            self.tests.push(Test {
-                title: format!("Largest difference between the batteries of {id} before they are joined"),
-                terminals: format!("each battery of {id} on its own posts"),
-                state: "links open, an hour after charge".to_owned(),
-                tools: &[Tool::Voltmeter],
-                unit: "V",
-                limit: band(0.0, 0.1, "common practice, no source"),
-                meaning: "Joined now they would level through their links: charge each by itself first.".to_owned(),
-                ..Test::of(TestId::about(TestKind::Strings, &id), Phase::Dc)
             });
         }
     }
@@ -371,7 +353,8 @@ impl Planner<'_> {
             if let (Some(from), Some((a, b))) = (from, s.input) {
                 let leads = vec![(self.name(from.plus), self.name(a)), (self.name(b), self.name(from.minus))];
                 let title = format!("Lost between {} and the input of {id} while it charges", self.ctx.id(from.piece));
-                let test = lost(TestId::about(TestKind::Path, &id).part("in"), phase, title, state.describe(net), &leads);
+                let test =
+                    lost(TestId::about(TestKind::Path, &id).part("in"), phase, title, state.describe(net), &leads);
                 list.push((test, Probe { function: Function::DcVolts, leads, stand }));
             }
         }

@@ -67,10 +67,7 @@ impl Planner<'_> {
         let slope = vec![celsius("Hottest joint ten minutes ago", &stand), celsius("Hottest joint now", &stand)];
         let mut climbing = test("slope", "How far the hottest joint climbs in ten minutes", SLOPE_K, slope);
         climbing.wait += SLOPE_MIN;
-        let mut list = vec![
-            test("joints", "Hottest joint above the air, after the load", RISE_K, joints),
-            climbing,
-        ];
+        let mut list = vec![test("joints", "Hottest joint above the air, after the load", RISE_K, joints), climbing];
         // What an inverter takes passes other joints than the appliances on direct current.
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
             let Some((outlet, state)) = self.heated(i) else { continue };

@@ -157,6 +157,10 @@ impl Planner<'_> {
                 "A point that does not stop it, or starts it against the others: nobody can rely on having it off.",
             );
         }
+    }
+
+    /// The monitor of each shunt, once the battery is closed.
+    pub(super) fn monitors(&mut self) {
         for i in self.pieces(Kind::Shunt) {
             let id = self.ctx.id(i).to_owned();
             self.look(

@@ -3,7 +3,6 @@
 use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
-use crate::network::WireSpot;
 use crate::readings::{Band, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 use crate::units::Dimension;
@@ -82,6 +81,38 @@ impl<'a> Planner<'a> {
             }
         }
         self.second_hots();
+    }
+
+    /// Each outlet on shore with a heater in it: a joint sags, and a lost neutral or hot shares its voltage with what else is on.
+    pub(super) fn loaded(&mut self) {
+        let net = &self.audit.net;
+        let supply = self.audit.rules.supply_v;
+        let Some((source, s)) = net.sources.iter().enumerate().find(|(_, s)| s.kind == SourceKind::Shore) else {
+            return;
+        };
+        let from = self.ctx.id(s.piece).to_owned();
+        let mut list = Vec::new();
+        for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
+            let (Some(l), Some(n)) = (net.plugged(i, "L"), net.plugged(i, "N")) else { continue };
+            let Some(state) = self.worst_state(source, l, n).filter(|x| self.volts(x, l, n) > 0.0) else { continue };
+            let id = self.ctx.id(i).to_owned();
+            let test = Test {
+                title: format!("{} on {from} with a 1000 W heater in it", self.audit.assumed.pieces[i].title()),
+                terminals: format!("{} to neutral of {id}", self.audit.rules.words.line),
+                state: format!("{}, a 1000 W heater in {id}", state.describe(net)),
+                tools: &[Tool::TrueRms],
+                unit: "V",
+                limit: band(supply.0.value, supply.1.value, supply.0.source),
+                meaning: "Sags: a joint on the way, or too long and thin. Far from it, with others changing: a neutral is lost."
+                    .to_owned(),
+                ..Test::of(TestId::on(TestKind::Loaded, &from, &id), Phase::Shore)
+            };
+            let stand = Stand { heater: Some(id), ..Self::standing(&state.setting.controls) };
+            list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
     }
 
     /// The second hot of every outlet and appliance of two, on each source: against neutral, and against the first hot, twice
@@ -397,67 +428,6 @@ impl<'a> Planner<'a> {
                 };
                 let stand = Self::standing(&state.setting.controls);
                 list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
-            }
-        }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
-    }
-
-    /// Current in the earth conductor of each outlet and appliance while it works: what goes out comes back by the neutral.
-    pub(super) fn strays(&mut self) {
-        let net = &self.audit.net;
-        let mut list = Vec::new();
-        for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
-            let (phase, shore) = (Phase::on(s.kind), s.kind == SourceKind::Shore);
-            let from = self.ctx.id(s.piece).to_owned();
-            let ends = [Kind::Outlet, Kind::GfciOutlet, Kind::AcLoad].into_iter().flat_map(|k| self.pieces(k));
-            for i in ends {
-                let piece = &self.audit.assumed.pieces[i];
-                let load = piece.kind == Kind::AcLoad;
-                if load && piece.attrs.contains_key("on") {
-                    continue;
-                }
-                let at = |core: &str| net.plugged(i, core);
-                let (Some(l), Some(n)) = (at("L"), at("N")) else { continue };
-                let Some(state) = self.worst_state(source, l, n).filter(|s| self.volts(s, l, n) > 0.0) else {
-                    continue;
-                };
-                // On shore at every end; on the others once, round the earth core of the source's own cable.
-                let pe = if shore { net.node(i, "line.PE").or_else(|| at("PE")) } else { s.earth };
-                let key = net.edges.iter().find_map(|edge| match edge.what {
-                    crate::network::What::Wire(w) if Some(if shore { edge.b } else { edge.a }) == pe => {
-                        matches!(net.wires[w].spot, WireSpot::Cable(..)).then(|| net.wires[w].key.clone())
-                    }
-                    _ => None,
-                });
-                let Some(key) = key else { continue };
-                let id = piece.id.clone();
-                let subject = if shore { id.clone() } else { from.clone() };
-                let what = if load { format!("{id} on") } else { format!("a 1000 W heater in {id}") };
-                let test = Test {
-                    title: format!("Current in the {} of {subject} with {what}", self.audit.rules.words.earth),
-                    terminals: format!("clamp round the earth core {key}"),
-                    state: format!("{}, {what}", state.describe(net)),
-                    tools: &[Tool::AcClamp],
-                    unit: "A",
-                    limit: band(0.0, 0.1, "common practice, no source"),
-                    meaning: "Neutral and earth meet behind it or are swapped: the current comes back by the earth."
-                        .to_owned(),
-                    ..Test::of(TestId::about(TestKind::Stray, &subject), phase)
-                };
-                let stand = crate::measure::Stand {
-                    heater: (!load).then(|| id.clone()),
-                    on: if load { vec![id] } else { Vec::new() },
-                    ..Self::standing(&state.setting.controls)
-                };
-                list.push((
-                    test,
-                    Probe { function: Function::AcAmps, leads: vec![(format!("wire:{key}"), String::new())], stand },
-                ));
-                if !shore {
-                    break;
-                }
             }
         }
         for (test, probe) in list {

@@ -1,7 +1,10 @@
 //! The test plan of a rig: what to measure and to look at, in the order of work.
 
+mod bank;
 mod dead;
 mod direct;
+mod ends;
+mod first;
 mod heat;
 mod looks;
 mod loops;
@@ -9,6 +12,7 @@ mod mains;
 mod power;
 mod residual;
 mod sources;
+mod strays;
 
 use super::{Band, Phase, Test, TestKind};
 use crate::audit::Audit;
@@ -40,6 +44,7 @@ fn band(low: f64, high: f64, source: &str) -> Band {
 pub fn plan(audit: &Audit) -> Vec<Test> {
     let mut p = Planner { audit, ctx: audit.context(), world: World::new(audit, &[]), tests: Vec::new() };
     p.supply();
+    p.covered();
     p.looks();
     p.shorts();
     p.earth_continuity();
@@ -48,26 +53,40 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.landings();
     p.direct_landings();
     p.direct_insulation();
+    p.negatives();
     p.insulation();
+    p.strings();
+    p.precharge();
     p.batteries();
+    p.inputs();
+    p.dc_pins();
+    p.loose_ends();
+    p.settings();
+    p.monitors();
     p.dc_drops();
     p.dc_live();
     p.at_rest();
+    p.shares();
     p.charging();
     p.combiners();
     p.paths();
     p.frequencies();
     p.legs();
     p.outlets();
+    p.loaded();
     p.appliances();
+    p.carried_over();
     p.strays();
+    p.earths_that_carry();
     p.exposed_pins();
     p.loops();
+    p.heating_moves();
     p.changeovers();
     p.residual();
     p.fault_loops();
     p.balances();
     p.idle();
+    p.carries();
     p.endurance();
     p.closing();
     p.tests.sort_by_key(|t| t.phase);

@@ -46,6 +46,8 @@ pub(crate) async fn leave_out(
         return Err(AppError::BadInput(crate::t("readings.no-work-for-an-owner").to_owned()));
     }
     let said = if again { ("", false) } else { (reason, to_owner) };
-    app.store.leave_out(desk.firm, visit, (test.id.as_str(), &test.title), said, desk.person.id, app.clock.now()).await?;
+    app.store
+        .leave_out(desk.firm, visit, (test.id.as_str(), &test.title), said, desk.person.id, app.clock.now())
+        .await?;
     Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id))))
 }

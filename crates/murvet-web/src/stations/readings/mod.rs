@@ -3,6 +3,7 @@
 mod correct;
 mod enter;
 mod fresh;
+pub(crate) mod hours;
 mod leave;
 pub(crate) mod live;
 
@@ -126,6 +127,7 @@ struct ReadingsPage {
     done: usize,
     left: usize,
     all: usize,
+    kind: &'static str,
     warnings: Vec<String>,
     base: i32,
 }
@@ -178,6 +180,8 @@ pub(crate) struct Records {
     monitor: bool,
     /// Which readings hold for the rig as it is now.
     pub holding: Holding,
+    /// Which tests of the plan this kind of visit asks for.
+    pub asked: Vec<bool>,
 }
 
 impl Records {
@@ -222,6 +226,7 @@ pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError>
         meter: app.meter.is_some(),
         monitor: app.monitor.is_some(),
         holding,
+        asked: hours::asked(app, desk).await?,
     })
 }
 
@@ -231,8 +236,10 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
         return Vec::new();
     }
     let passed = |t: &Test| kept.holding.newest_clears(&kept.readings, |test| t.id == test);
+    // What this kind of visit does not ask for guards nothing on it.
+    let asked = |g: &Test| tests.iter().zip(&kept.asked).any(|(t, a)| *a && t.id == g.id);
     let mut open = guards(tests, test);
-    open.retain(|t| !passed(t));
+    open.retain(|t| asked(t) && !passed(t));
     open
 }
 
@@ -267,7 +274,10 @@ async fn page(
     let reason = |id: &str| kept.left.iter().find(|l| l.test == id);
     let mut groups: Vec<Group> = Vec::new();
     let (mut done, mut left) = (0, 0);
-    for t in tests {
+    // What another kind of visit would ask for stands here once it was read.
+    let here = |(t, asked): &(&Test, &bool)| **asked || readings.iter().any(|r| r.test == t.id);
+    let listed: Vec<&Test> = tests.iter().zip(&kept.asked).filter(here).map(|(t, _)| t).collect();
+    for t in listed {
         let latest = readings.iter().rev().find(|r| r.test == t.id).map(|r| taken(r, readings, kept));
         let out = reason(t.id.as_str()).filter(|_| latest.is_none());
         done += usize::from(latest.is_some());
@@ -294,7 +304,8 @@ async fn page(
             }),
         }
     }
-    let all = tests.len();
+    let all = groups.iter().map(|g| g.lines.len()).sum();
+    let kind = hours::kind_of(desk)?.words();
     let entry = match &chosen {
         None => None,
         Some(id) => Some(entry(desk, tests, kept, id, locked, attempt).await?),
@@ -306,6 +317,7 @@ async fn page(
         done,
         left,
         all,
+        kind,
         warnings: kept.case.warnings(),
         base: number,
     })

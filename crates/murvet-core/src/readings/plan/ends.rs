@@ -1,0 +1,160 @@
+//! What a hand may touch and what should be dead there: pins of couplings, ends that go nowhere; and what only another
+//! appliance makes live.
+
+use super::{DEAD_V, Planner, band};
+use crate::catalogue::{Kind, Role, SourceKind};
+use crate::measure::{Function, Probe, Stand};
+use crate::readings::{Phase, Test, TestId, TestKind, Tool};
+use crate::rig::LooseEnd;
+
+/// Most that may stand on a dead terminal of direct current, V (common practice, no source).
+const DC_DEAD_V: f64 = 0.5;
+
+impl Planner<'_> {
+    /// Pins of an unhitched coupling, and both halves of a DC socket with nothing plugged in.
+    pub(super) fn dc_pins(&mut self) {
+        let net = &self.audit.net;
+        let mut list: Vec<(String, String, String)> = Vec::new();
+        for s in net.sources.iter().filter(|s| s.kind == SourceKind::Tow) {
+            list.push((self.ctx.id(s.piece).to_owned(), self.name(s.plus), self.name(s.minus)));
+        }
+        let minus = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| s.minus);
+        for i in self.pieces(Kind::DcSocket) {
+            for half in ["in", "out"] {
+                if let (Some(n), Some(minus)) = (net.node(i, half), minus) {
+                    list.push((self.ctx.id(i).to_owned(), self.name(n), self.name(minus)));
+                }
+            }
+        }
+        for (id, plus, minus) in list {
+            let stand = Stand { dark: true, ..Stand::default() };
+            let test = Test {
+                title: format!("Pins of {id} dead with nothing plugged in and the engine off"),
+                terminals: format!("{plus} to {minus}"),
+                state: "unhitched, unplugged, everything off, battery closed".to_owned(),
+                tools: &[Tool::Voltmeter],
+                unit: "V",
+                limit: band(0.0, DC_DEAD_V, "common practice, no source"),
+                meaning: "The battery keeps the pins live: they lie in the wet and touch what they fall on.".to_owned(),
+                ..Test::of(TestId::about(TestKind::DcPins, id), Phase::Dc)
+            };
+            self.measured(test, Probe::between(Function::DcVolts, &plus, &minus, stand));
+        }
+    }
+
+    /// Every end that goes nowhere and can be reached, in the state in which something makes it live.
+    pub(super) fn loose_ends(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for (n, node) in net.nodes.iter().enumerate() {
+            let Some(how) = node.loose().filter(|h| *h != LooseEnd::Unseen) else { continue };
+            // In parts where nothing is live anywhere it is taken as everything is parked.
+            let states = &self.audit.states.states;
+            let live = states.iter().find_map(|s| Some((s, s.live.sources_at(net, n).next()?)));
+            let Some(key) = net.edges.iter().find_map(|e| match e.what {
+                crate::network::What::Wire(w) if e.a == n || e.b == n => Some(&net.wires[w].key),
+                _ => None,
+            }) else {
+                continue;
+            };
+            let mains = node.duty == Role::Line || live.is_some_and(|(_, s)| net.sources[s].kind.is_ac());
+            let back = live.map(|(_, s)| net.sources[s].minus);
+            let back = back.or_else(|| net.sources.iter().find(|s| s.kind.is_ac() == mains).map(|s| s.minus));
+            let (Some(back), Some(parked)) = (back, states.first()) else { continue };
+            let state = live.map_or(parked, |(s, _)| s);
+            let phase = live.map_or(Phase::Dc, |(_, s)| match net.sources[s].kind {
+                kind if kind.is_ac() => Phase::on(kind),
+                _ => Phase::Dc,
+            });
+            let function = if mains { Function::AcVolts } else { Function::DcVolts };
+            let words = match how {
+                LooseEnd::Bare => "bare",
+                LooseEnd::Taped => "taped",
+                _ => "capped",
+            };
+            let test = Test {
+                title: format!("The {words} end of {key} is dead"),
+                terminals: format!("{} to {}", node.name, self.name(back)),
+                state: state.describe(net),
+                tools: if mains { &[Tool::LowImpedance] } else { &[Tool::Voltmeter] },
+                unit: "V",
+                limit: band(0.0, if mains { DEAD_V } else { DC_DEAD_V }, "common practice, no source"),
+                meaning: "A live end that goes nowhere: take its fuse out and hold it, cap the end, list it."
+                    .to_owned(),
+                ..Test::of(TestId::about(TestKind::LooseEnd, key), phase)
+            };
+            let stand = Stand { dark: true, ..Self::standing(&state.setting.controls) };
+            list.push((test, Probe::between(function, &node.name, &self.name(back), stand)));
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+
+    /// An appliance that no source feeds and that another appliance makes live: between dead and full voltage it is neither.
+    pub(super) fn carried_over(&mut self) {
+        let net = &self.audit.net;
+        let rig = &self.audit.assumed;
+        let on: Vec<String> = net.consumers.iter().filter(|c| c.ac).map(|c| rig.pieces[c.piece].id.clone()).collect();
+        let mut list = Vec::new();
+        for i in self.pieces(Kind::AcLoad).into_iter().chain(self.pieces(Kind::Outlet)) {
+            let (Some(l), Some(n)) = (net.plugged(i, "L"), net.plugged(i, "N")) else { continue };
+            let ac = || net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite);
+            let fed = |s: usize| self.worst_state(s, l, n).is_some_and(|x| self.volts(x, l, n) > 0.0);
+            let Some((source, s)) = ac().next().filter(|_| !ac().any(|(k, _)| fed(k))) else { continue };
+            let Some(state) = self.worst_state(source, l, n) else { continue };
+            let id = self.ctx.id(i).to_owned();
+            let others = on.iter().filter(|o| **o != id).cloned().collect();
+            let stand = Stand { on: others, ..Self::standing(&state.setting.controls) };
+            let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand);
+            if self.world.read(&probe).is_none_or(|v| v <= DEAD_V) {
+                continue;
+            }
+            let test = Test {
+                title: format!("{} dead although everything else is on", rig.pieces[i].title()),
+                terminals: format!("line to neutral at {id}"),
+                state: format!("{}, everything else on", state.describe(net)),
+                tools: &[Tool::TrueRms],
+                unit: "V",
+                limit: band(0.0, DEAD_V, "common practice, no source: as no source feeds it"),
+                meaning: "A hot or a neutral is lost, and another appliance carries its voltage over: it is shared by what each draws."
+                    .to_owned(),
+                ..Test::of(TestId::about(TestKind::CarriedOver, id), Phase::on(s.kind))
+            };
+            list.push((test, probe));
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+
+    /// What chooses mains by itself stays dead on an inverter.
+    pub(super) fn heating_moves(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for i in self.pieces(Kind::AcLoad).into_iter().filter(|i| self.audit.assumed.pieces[*i].flag("chooses-mains")) {
+            let (Some(l), Some(n)) = (net.plugged(i, "L"), net.plugged(i, "N")) else { continue };
+            let inverters =
+                net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite);
+            for (source, s) in inverters {
+                let Some(state) = self.worst_state(source, l, n) else { continue };
+                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
+                let test = Test {
+                    title: format!("{} stays off mains while {from} runs", self.audit.assumed.pieces[i].title()),
+                    terminals: format!("line to neutral at {id}"),
+                    state: state.describe(net),
+                    tools: &[Tool::LowImpedance],
+                    unit: "V",
+                    limit: band(0.0, DEAD_V, "common practice, no source"),
+                    meaning: "It takes mains whenever there is mains, and empties the bank by the inverter.".to_owned(),
+                    ..Test::of(TestId::on(TestKind::Moves, &from, id), Phase::Inverter)
+                };
+                let stand = Self::standing(&state.setting.controls);
+                list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
+            }
+        }
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
+}

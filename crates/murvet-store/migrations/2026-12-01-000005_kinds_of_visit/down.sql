@@ -1,0 +1,2 @@
+ALTER TABLE visit DROP COLUMN since;
+ALTER TABLE visit DROP COLUMN kind;

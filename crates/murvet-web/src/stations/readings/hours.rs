@@ -1,0 +1,147 @@
+//! What of the plan fits the hours that are left, and what is not taken.
+
+use super::{records, urlencode};
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html, off_thread};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::{Redirect, Response};
+use murvet_core::readings::{Phase, Test, VisitKind, fit, minutes_of, settles, wanted};
+use serde::Deserialize;
+use std::collections::BTreeSet;
+
+/// One test of the list.
+struct Row {
+    link: String,
+    title: String,
+    terminals: String,
+    minutes: u32,
+    wait: u32,
+    miss: &'static str,
+}
+
+#[derive(Template)]
+#[template(path = "hours.html")]
+struct HoursPage {
+    head: Head,
+    visit: &'static str,
+    all: usize,
+    minutes: u32,
+    taken: usize,
+    left_minutes: u32,
+    fits: Vec<(&'static str, Vec<Row>)>,
+    fitting: usize,
+    fitting_minutes: u32,
+    shown: usize,
+    of: usize,
+    shut: Vec<&'static str>,
+    not_worth: Vec<&'static str>,
+    left: Vec<Row>,
+    ids: Vec<String>,
+}
+
+/// What a visit is for; a code that no kind has would be our fault.
+pub(crate) fn kind_of(desk: &Desk) -> Result<VisitKind, AppError> {
+    let code = &desk.visit.kind;
+    VisitKind::of(code).ok_or_else(|| AppError::Broken(format!("visit {} is of no kind: {code}", desk.visit.id)))
+}
+
+/// Which tests of the plan a visit asks for, by its kind.
+pub(crate) async fn asked(app: &App, desk: &Desk) -> Result<Vec<bool>, AppError> {
+    let kind = kind_of(desk)?;
+    let before = match kind {
+        VisitKind::AfterRepair => {
+            let then = app.store.revision(desk.firm, desk.visit.rig_id, desk.visit.since).await?;
+            // A text that a newer grammar refuses is no rig to compare with: then everything is measured again.
+            app.audits.of(&then.text, desk.grounds.clone()).await?.ok().map(|(_, audit)| audit)
+        }
+        _ => None,
+    };
+    let now = desk.audit.clone();
+    off_thread(move || wanted(now.tests(), kind, before.as_deref().map(|b| (&**b, &**now)))).await
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let kept = records(&app, &desk).await?;
+    let tests = desk.audit.tests().iter().zip(&kept.asked).filter_map(|(t, w)| w.then(|| t.clone()));
+    let tests: Vec<Test> = tests.collect();
+    let read = |t: &Test| kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r));
+    let out = |t: &Test| kept.left.iter().any(|l| l.test == t.id.as_str());
+    let all = tests.len();
+    let minutes = minutes_of(&tests);
+    let tests: Vec<Test> = tests.into_iter().filter(|t| read(t) || !out(t)).collect();
+    let done: BTreeSet<usize> = (0..tests.len()).filter(|n| read(&tests[*n])).collect();
+    let spent: f64 = desk.actions.iter().map(|a| f64::from(a.minutes)).sum();
+    let measured = f64::from(minutes_of(done.iter().map(|n| &tests[*n])));
+    let left_minutes = (60.0 * desk.visit.hours - spent - measured).max(0.0) as u32;
+    let audit = desk.audit.clone();
+    let (tests, done, fitted) = off_thread(move || {
+        let fitted = fit(&tests, &settles(&audit, &tests), &done, left_minutes);
+        (tests, done, fitted)
+    })
+    .await?;
+    let row = |n: &usize| {
+        let t = &tests[*n];
+        Row {
+            link: urlencode(&t.id),
+            title: t.title.clone(),
+            terminals: t.terminals.clone(),
+            minutes: t.minutes,
+            wait: t.wait,
+            miss: t.id.kind.miss().words(),
+        }
+    };
+    let mut fits: Vec<(&'static str, Vec<Row>)> = Vec::new();
+    for n in fitted.taken.iter().filter(|n| !done.contains(n)) {
+        let words = tests[*n].phase.words();
+        match fits.last_mut() {
+            Some((last, rows)) if *last == words => rows.push(row(n)),
+            _ => fits.push((words, vec![row(n)])),
+        }
+    }
+    let words = |list: &[Phase]| list.iter().map(|p| p.words()).collect();
+    html(&HoursPage {
+        visit: kind_of(&desk)?.words(),
+        all,
+        minutes,
+        taken: done.len(),
+        left_minutes,
+        fitting: fits.iter().map(|(_, rows)| rows.len()).sum(),
+        fitting_minutes: fitted.minutes,
+        fits,
+        shown: fitted.shown.0,
+        of: fitted.shown.1,
+        shut: words(&fitted.shut),
+        not_worth: words(&fitted.passed_over),
+        left: fitted.left.iter().map(row).collect(),
+        ids: fitted.left.iter().map(|n| tests[*n].id.to_string()).collect(),
+        head: desk.head("readings"),
+    })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct LeaveAll {
+    /// Names of tests, a line each.
+    tests: String,
+}
+
+/// Leaves every test out that does not fit, because of the hours: so that the hand-over says it.
+pub(crate) async fn leave(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<LeaveAll>,
+) -> Result<Redirect, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let named: Vec<&str> = form.tests.lines().map(str::trim).filter(|l| !l.is_empty()).collect();
+    let reason = crate::t("readings.reason-hours");
+    for test in desk.audit.tests().iter().filter(|t| named.contains(&t.id.as_str())) {
+        let (what, said) = ((test.id.as_str(), test.title.as_str()), (reason, false));
+        app.store.leave_out(desk.firm, visit, what, said, desk.person.id, app.clock.now()).await?;
+    }
+    Ok(Redirect::to(&format!("/visits/{visit}/hours")))
+}
