@@ -178,7 +178,26 @@ fn what_is_done_at_the_rig_is_told_by_a_rig_and_its_readings_alone() {
     let plan = json(&["plan", "-"]);
     let tests = plan["tests"].as_array().expect("tests");
     let minutes: u64 = tests.iter().filter_map(|t| t["minutes"].as_u64()).sum();
-    assert_eq!(plan["minutes"].as_u64(), Some(minutes));
+    let waits: u64 = tests.iter().filter_map(|t| t["wait"].as_u64()).sum();
+    let all = plan["minutes"].as_u64().expect("minutes");
+    assert!(all > minutes && all < minutes + waits, "what waits in one state waits together: {all}");
+    // Of three hours it says what fits and what does not, and of a kind of visit what it asks for.
+    let day = json(&["plan", "-", "--hours", "3"]);
+    let fits = |t: &&Value| t["fits"] == true;
+    let taken = day["tests"].as_array().expect("tests").iter().filter(fits).count();
+    assert_eq!(taken + day["hours"]["left"].as_array().expect("left").len(), tests.len());
+    assert!(day["hours"]["taken"].as_u64().is_some_and(|m| m <= 180) && taken > 30, "{}", day["hours"]);
+    let road = json(&["plan", "-", "--visit", "after-journey"]);
+    assert!(road["tests"].as_array().is_some_and(|t| t.len() < tests.len()));
+    for (arguments, says) in [
+        (["plan", "-", "--visit", "yearly"], "expected before-linings"),
+        (["plan", "-", "--visit", "after-repair"], "--before"),
+        (["plan", "-", "--hours", "90"], "between"),
+    ] {
+        let out = murvet(&arguments, faulty);
+        assert_eq!(out.status.code(), Some(2), "{arguments:?}");
+        assert!(String::from_utf8_lossy(&out.stderr).contains(says), "{arguments:?}");
+    }
     // Every finding has a repair that may be done, or the reason why none is proposed.
     let repairs = json(&["repairs", "-"]);
     for f in repairs["findings"].as_array().expect("findings") {
