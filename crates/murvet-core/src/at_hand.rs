@@ -87,10 +87,12 @@ pub struct RepairsReport {
 pub struct UseReport {
     /// drive, tow, shore, inverter, solar, generator.
     pub name: String,
-    /// `cleared`, `not-proven` or `barred`.
+    /// `cleared`, `limited`, `not-proven` or `barred`.
     pub standing: String,
     /// Findings that bar it.
     pub barred_by: Vec<String>,
+    /// Precautions with which it may be used: finding and what to do.
+    pub limited_by: Vec<String>,
     /// Tests whose reading failed.
     pub failed: Vec<String>,
     /// Tests without a reading.
@@ -186,15 +188,17 @@ pub fn uses_by(audit: &Audit, readings: &[(String, f64)]) -> Result<UsesReport, 
     };
     let list = uses(audit, &tests, passed);
     let of = |u: crate::readings::Use| {
-        let standing = match (u.barred_by.is_empty() && u.failed.is_empty(), u.missing) {
-            (false, _) => "barred",
-            (true, 0) => "cleared",
+        let standing = match (u.barred_by.is_empty() && u.failed.is_empty(), u.missing, u.limited_by.is_empty()) {
+            (false, ..) => "barred",
+            (true, 0, true) => "cleared",
+            (true, 0, false) => "limited",
             _ => "not-proven",
         };
         UseReport {
             name: u.name.to_owned(),
             standing: standing.to_owned(),
             barred_by: u.barred_by,
+            limited_by: u.limited_by.into_iter().map(|l| format!("{}: {}", l.finding, l.precaution)).collect(),
             failed: u.failed,
             missing: u.missing,
         }
@@ -305,6 +309,9 @@ impl UsesReport {
                 _ => String::new(),
             };
             let _ = writeln!(out, "{}: {}{why}.", u.name, u.standing.replace('-', " "));
+            if u.standing != "barred" {
+                u.limited_by.iter().for_each(|l| out.push_str(&format!("  {l}.\n")));
+            }
         }
         out
     }

@@ -29,7 +29,7 @@ pub use safe::{SafeStep, make_safe};
 pub use sampled::{Combine, Part, Parts, Sampled, judge_sampled};
 pub use settles::{Hidden, Settles, settles};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
-pub use uses::{Use, uses};
+pub use uses::{Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
 
 /// When in a visit a test belongs. The order is the order of work: nothing is energised before what it

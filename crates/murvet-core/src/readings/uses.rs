@@ -1,4 +1,8 @@
-//! Which ways of using the rig are cleared.
+//! Which ways of using the rig are cleared, limited or barred.
+
+mod precaution;
+
+pub use precaution::Limit;
 
 use super::{Phase, Proves, Test, TestKind};
 use crate::audit::Audit;
@@ -6,6 +10,7 @@ use crate::catalogue::{Role, SourceKind};
 use crate::network::What;
 use crate::rules::{Context, Finding, RULES, Severity};
 use crate::states::{Exploration, Explored, Live, State};
+use precaution::Precautions;
 use std::collections::BTreeSet;
 
 /// One way of using the rig, and what stands against it.
@@ -15,6 +20,8 @@ pub struct Use {
     pub name: &'static str,
     /// Findings that bar it: number in the list and hazard.
     pub barred_by: Vec<String>,
+    /// Findings that limit it, each with the precaution that keeps it away.
+    pub limited_by: Vec<Limit>,
     /// Titles of its tests whose latest reading failed.
     pub failed: Vec<String>,
     /// How many of its tests have no reading that holds for the rig as it is.
@@ -40,7 +47,7 @@ const USES: [(&str, SourceKind); 6] = [
 pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool>) -> Vec<Use> {
     let there = |kind: SourceKind| audit.net.sources.iter().any(|s| s.kind == kind);
     let everywhere = found_in(audit, |_| true);
-    // By the states in which a source runs alone. What shows only while two run together bars both.
+    // By the states in which a source runs alone. What shows only while two run together bars both, or limits them to one.
     let alone: Vec<(SourceKind, BTreeSet<String>)> = USES
         .into_iter()
         .filter(|(_, kind)| there(*kind))
@@ -62,13 +69,24 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
                 && shows
                 && (nodes.is_empty() || play.iter().any(|p| nodes.iter().any(|n| p.has(audit, *n))))
         };
-        let numbered = audit.findings.iter().enumerate();
+        let play_of = |f: &Finding| f.pieces.iter().any(|id| play.iter().any(|p| p.drives(audit, id)));
+        let numbered = |n: usize, f: &Finding| format!("{} {}", n + 1, f.rule().hazard.words());
+        let (mut barred_by, mut limited_by) = (Vec::new(), Vec::new());
+        let mut precautions = Precautions::of(audit, kind);
+        for (n, f) in audit.findings.iter().enumerate() {
+            if let Some(precaution) = f.precaution.clone().filter(|_| play_of(f)) {
+                limited_by.push(Limit { finding: numbered(n, f), precaution });
+            } else if bars(f) {
+                match precautions.against(f) {
+                    Some(precaution) => limited_by.push(Limit { finding: numbered(n, f), precaution }),
+                    None => barred_by.push(numbered(n, f)),
+                }
+            }
+        }
         Use {
             name,
-            barred_by: numbered
-                .filter(|(_, f)| bars(f))
-                .map(|(n, f)| format!("{} {}", n + 1, f.rule().hazard.words()))
-                .collect(),
+            barred_by,
+            limited_by,
             failed: own.iter().filter(|t| passed(t) == Some(false)).map(|t| t.title.clone()).collect(),
             // A rig that came unplugged has no reading of its skin and needs none.
             missing: own.iter().filter(|t| passed(t).is_none() && t.id.kind != TestKind::Skin).count(),
@@ -104,10 +122,11 @@ fn found_in(audit: &Audit, wanted: impl Fn(&State) -> bool) -> BTreeSet<String> 
     RULES.iter().flat_map(|(_, find)| find(&ctx)).map(|f| f.key()).collect()
 }
 
-/// What a use puts under voltage or draws on in one state: the parts that its sources reach, what they charge through
+/// What a use puts under voltage or draws on in one state: the sources in play, the parts that its sources reach, what they charge through
 /// converters, and the bank that an inverter takes its power from.
 struct Play<'a> {
     live: &'a Live,
+    sources: Vec<usize>,
     parts: Vec<u32>,
     metals: Vec<u32>,
 }
@@ -116,7 +135,7 @@ impl<'a> Play<'a> {
     fn of(audit: &Audit, state: &'a State, kind: SourceKind) -> Play<'a> {
         let net = &audit.net;
         let live = &state.live;
-        let mut play = Play { live, parts: Vec::new(), metals: Vec::new() };
+        let mut play = Play { live, sources: Vec::new(), parts: Vec::new(), metals: Vec::new() };
         let mut list: Vec<usize> =
             (0..net.sources.len()).filter(|&i| net.sources[i].kind == kind && live.active[i]).collect();
         let mut at = 0;
@@ -135,7 +154,21 @@ impl<'a> Play<'a> {
                 }
             }
         }
+        play.sources = list;
         play
+    }
+
+    /// Whether a piece gives current in this use, or is an appliance that it keeps supplied.
+    fn drives(&self, audit: &Audit, id: &str) -> bool {
+        let own = |piece: usize| audit.assumed.pieces[piece].id == id;
+        let gives =
+            |s: &&usize| audit.net.sources[**s].kind != SourceKind::Battery && own(audit.net.sources[**s].piece);
+        let takes = |c: &crate::network::Consumer| {
+            audit.assumed.pieces[c.piece].kind == crate::catalogue::Kind::DcLoad
+                && own(c.piece)
+                && self.has(audit, c.plus)
+        };
+        self.sources.iter().any(|s| gives(&s)) || audit.net.consumers.iter().any(takes)
     }
 
     fn add(&mut self, plus: usize, minus: usize) {

@@ -233,6 +233,7 @@ impl<'a> Context<'a> {
             wires: Vec::new(),
             target: Target::Other,
             hangs_on: Vec::new(),
+            precaution: None,
         }
     }
 

@@ -76,6 +76,10 @@ fn only_signals(ctx: &Context, b: &Source) -> Option<Finding> {
         "Appliances count from {} A; a load disconnect that listens, or has a cut-off of its own, obeys for what hangs on it.",
         short(LARGE_A)
     ));
+    f.precaution = Some(format!(
+        "only while somebody is by who switches {} off by hand as soon as the management of {id} signals",
+        deaf.join(", ")
+    ));
     f.pieces = std::iter::once(id).chain(deaf).map(str::to_owned).collect();
     Some(f)
 }

@@ -277,6 +277,8 @@ pub struct Finding {
     pub pieces: Vec<String>,
     /// Conductors it shows at.
     pub wires: Vec<WireSpot>,
+    /// With what precaution the rig may be used all the same, where there is one; with it, `pieces` are those that ask for it.
+    pub precaution: Option<String>,
     /// For the remedies.
     pub target: Target,
     /// Values that were not seen and each of which alone makes it come or go.

@@ -10,6 +10,7 @@ mod nothing_hides;
 mod physics;
 mod rigs;
 mod unseen;
+mod uses;
 mod words;
 
 /// The rules about overcurrent protection and ampacity.

@@ -20,6 +20,7 @@ use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
 use serde::Deserialize;
 use serde_json::json;
+use std::collections::HashMap;
 
 struct ReadingRow {
     title: String,
@@ -168,6 +169,9 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         key: h.public_key.iter().take(8).map(|b| format!("{b:02x}")).collect(),
         holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
     };
+    let said: HashMap<String, bool> = tests.iter().filter_map(|t| Some((t.id.to_string(), passed(t)?))).collect();
+    let audit = desk.audit.clone();
+    let uses = off_thread(move || uses(&audit, audit.tests(), |t| said.get(t.id.as_str()).copied())).await?;
     html(&HandOverPage {
         firm,
         contact: desk.visit.customer_contact.clone(),
@@ -176,7 +180,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         complaint: desk.visit.complaint.trim_end_matches('.').to_owned(),
         profile_title: desk.audit.rules.title,
         map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
-        uses: uses(&desk.audit, tests, passed),
+        uses,
         findings: shown(&desk, &events, false),
         done: done_rows(&desk.actions, &events),
         conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
