@@ -1,6 +1,10 @@
 //! What happens with these appliances on: which device opens first and when, what is left of each source, how long the
 //! bank lasts and how long it takes to fill again.
 
+mod course;
+
+pub use course::{Course, HALF_HOUR, Moment, PROVES_NOT, Reached, course};
+
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::{Case, Consumer, DcNet, What, charge_volts, nominal_system, series_and_parallel};
@@ -468,10 +472,8 @@ impl<'a> Tally<'a> {
             let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
             let chemistry = p.word("chemistry").unwrap_or("lifepo4");
             let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);
-            let peukert = table("peukert").get(chemistry, 0).unwrap_or(1.05);
             let again = table("peukert").get(chemistry, 1).unwrap_or(1.05);
-            // Peukert: t = 20 h × (C / (20 h × I))^k for the whole, of which a part is used.
-            let hours = (amps > 0.0).then(|| 20.0 * (ah / (20.0 * amps)).powf(peukert) * usable);
+            let hours = lasts_h(p, amps);
             // What the chargers on it have left after the appliances; of several banks each takes by its capacity.
             let at: Vec<usize> = self.state.live.sources_at(net, source.plus).collect();
             let chargers = at.iter().copied().filter(|o| net.sources[*o].kind != SourceKind::Battery);
@@ -493,6 +495,18 @@ impl<'a> Tally<'a> {
         }
         list
     }
+}
+
+/// How long a full bank gives a current until its usable part is gone, h: Peukert's law at twenty hours; nothing where its
+/// capacity is unknown or nothing flows.
+pub(crate) fn lasts_h(bank: &Piece, amps: f64) -> Option<f64> {
+    let (_, parallel) = series_and_parallel(bank);
+    let ah = bank.si("capacity", Dimension::Charge)? * parallel;
+    let chemistry = bank.word("chemistry").unwrap_or("lifepo4");
+    let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);
+    let peukert = table("peukert").get(chemistry, 0).unwrap_or(1.05);
+    // t = 20 h × (C / (20 h × I))^k for the whole, of which a part is used.
+    (amps > 0.0).then(|| 20.0 * (ah / (20.0 * amps)).powf(peukert) * usable)
 }
 
 /// A charger in its bulk stage holds its bank at this multiple of the nominal voltage: 14.4 V on 12 V. Common practice, no

@@ -4,7 +4,9 @@ use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::diagnosis::Observed;
 use crate::measure::{Function, Probe, Stand};
+use crate::network::nominal_system;
 use crate::readings::{Test, TestKind};
+use crate::units::Dimension;
 
 /// What kind of complaint it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Serialize)]
@@ -14,29 +16,41 @@ pub enum Symptom {
     Dead,
     /// It works.
     Works,
-    /// It is weak, slow or dim.
+    /// It is weak or slow.
     Weak,
+    /// It is dim or flickers.
+    Dim,
+    /// It stops by itself after a while, and comes back.
+    ShutsDown,
     /// It opens by itself.
     Trips,
     /// The bank falls although it should charge.
     Falls,
+    /// The bank is flat in the morning.
+    FlatByMorning,
     /// Something tingles.
     Tingles,
-    /// Something gets hot or smells.
+    /// Something gets hot.
     Hot,
+    /// Something smells of burning.
+    Smells,
     /// Anything else, in words.
     Other,
 }
 
 impl Symptom {
     /// All of them, in the order in which they are offered.
-    pub const ALL: [Symptom; 8] = [
+    pub const ALL: [Symptom; 12] = [
         Symptom::Dead,
         Symptom::Weak,
+        Symptom::Dim,
+        Symptom::ShutsDown,
         Symptom::Trips,
         Symptom::Falls,
+        Symptom::FlatByMorning,
         Symptom::Tingles,
         Symptom::Hot,
+        Symptom::Smells,
         Symptom::Works,
         Symptom::Other,
     ];
@@ -47,6 +61,10 @@ impl Symptom {
             Symptom::Dead => "dead",
             Symptom::Works => "works",
             Symptom::Weak => "weak",
+            Symptom::Dim => "dim",
+            Symptom::ShutsDown => "shuts-down",
+            Symptom::FlatByMorning => "flat",
+            Symptom::Smells => "smells",
             Symptom::Trips => "trips",
             Symptom::Falls => "falls",
             Symptom::Tingles => "tingles",
@@ -65,11 +83,15 @@ impl Symptom {
         match self {
             Symptom::Dead => "is dead",
             Symptom::Works => "works",
-            Symptom::Weak => "is weak, slow or dim",
+            Symptom::Weak => "is weak or slow",
+            Symptom::Dim => "is dim or flickers",
+            Symptom::ShutsDown => "stops by itself after a while",
+            Symptom::FlatByMorning => "is flat by morning",
+            Symptom::Smells => "smells of burning",
             Symptom::Trips => "opens by itself",
             Symptom::Falls => "falls although it should charge",
             Symptom::Tingles => "tingles",
-            Symptom::Hot => "gets hot or smells",
+            Symptom::Hot => "gets hot",
             Symptom::Other => "something else",
         }
     }
@@ -84,6 +106,22 @@ pub struct Complaint {
     pub about: Option<String>,
     /// The source it was on then.
     pub on: Option<String>,
+    /// After how many minutes it shows, where that was told.
+    pub delay_min: Option<u32>,
+}
+
+impl Complaint {
+    /// How long a load test for it takes, min: half as long again as it takes to appear, half an hour where nobody knows
+    /// (common practice, no source).
+    ///
+    /// ```
+    /// use murvet_core::complaints::{Complaint, Symptom};
+    /// let c = |delay_min| Complaint { symptom: Symptom::ShutsDown, about: None, on: None, delay_min };
+    /// assert_eq!((c(None).load_min(), c(Some(15)).load_min(), c(Some(60)).load_min()), (30, 30, 90));
+    /// ```
+    pub fn load_min(&self) -> u32 {
+        self.delay_min.map_or(30, |d| (d + d.div_ceil(2)).max(30))
+    }
 }
 
 /// What is done about it.
@@ -214,6 +252,25 @@ pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Te
             ],
             false,
         ),
+        Symptom::Dim => (&[TestKind::Drop, TestKind::Live, TestKind::Sag, TestKind::Path, TestKind::Rest], true),
+        Symptom::ShutsDown => (
+            &[TestKind::Held, TestKind::Path, TestKind::Heat, TestKind::Loaded, TestKind::Sag, TestKind::Torque],
+            false,
+        ),
+        Symptom::FlatByMorning => (
+            &[
+                TestKind::Parasitic,
+                TestKind::Rest,
+                TestKind::Idle,
+                TestKind::Loop,
+                TestKind::Moves,
+                TestKind::ChargeAmps,
+            ],
+            false,
+        ),
+        Symptom::Smells => {
+            (&[TestKind::Heat, TestKind::Torque, TestKind::Path, TestKind::Look, TestKind::Strands], false)
+        }
         Symptom::Hot => (&[TestKind::Torque, TestKind::Heat, TestKind::Drop, TestKind::Path, TestKind::Strands], false),
         // What no measurement shows is looked at.
         Symptom::Other => (
@@ -267,10 +324,18 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
             let probe = Probe::between(Function::DcVolts, &format!("{id}.+"), &format!("{id}.-"), stand);
             told(probe, if works { bank.volts } else { 0.0 })
         }
-        Symptom::Weak => {
+        Symptom::Weak | Symptom::Dim => {
             let (t, probe) = of(&[TestKind::Drop])?;
             told(probe, 1.2 * t.limit.high)
         }
+        Symptom::ShutsDown => stopped(audit, complaint.about.as_deref()?).and_then(|(probe, volts)| told(probe, volts)),
+        // A bank that gave its usable part by morning: between flat and its cut-off.
+        Symptom::FlatByMorning => {
+            let about = Complaint { about: None, ..complaint.clone() };
+            let rest = reproduced_by(tests, &about).into_iter().find(|t| is_of(t, &[TestKind::Rest], None))?;
+            told(rest.probe.clone()?, 0.97 * rest.limit.low)
+        }
+        Symptom::Hot | Symptom::Smells => warm(audit, complaint.about.as_deref()?).and_then(|p| told(p, WARM_C)),
         // What lets a device of tens of milliamperes open is about ten kilohm.
         Symptom::Trips => of(&[TestKind::Insulation]).and_then(|(_, probe)| told(probe, 1e4)),
         Symptom::Falls => {
@@ -278,8 +343,53 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
             let into = reproduced_by(tests, &about).into_iter().find(|t| is_of(t, &[TestKind::Into], None))?;
             told(into.probe.clone()?, -2.0)
         }
-        Symptom::Tingles | Symptom::Hot | Symptom::Other => None,
+        Symptom::Tingles | Symptom::Other => None,
     }
+}
+
+/// What one calls hot, C: a hand stays on it for seconds only (common practice, no source).
+const WARM_C: f64 = 75.0;
+/// Where nobody set a cut-off, at what share of its voltage a device gives up (common practice, no source).
+const GIVES_UP: f64 = 0.875;
+
+/// What stands at the input of a device when it stops: of an inverter, or of the one that feeds an appliance, its cut-off.
+fn stopped(audit: &Audit, about: &str) -> Option<(Probe, f64)> {
+    let net = &audit.net;
+    let rig = &audit.assumed;
+    let piece = rig.piece(about)?;
+    let inverter = |s: &&crate::network::Source| s.kind == SourceKind::Inverter && !s.opposite;
+    let own = net.sources.iter().filter(inverter).find(|s| rig.pieces[s.piece].id == about);
+    let s = own.or_else(|| net.sources.iter().find(inverter))?;
+    let (plus, minus) = s.input?;
+    let index = net.sources.iter().position(|o| std::ptr::eq(o, s))?;
+    let state = audit.states.states.iter().find(|x| x.live.active[index])?;
+    let device = &rig.pieces[s.piece];
+    let volts = device
+        .si("cut-off", Dimension::Voltage)
+        .or_else(|| Some(GIVES_UP * nominal_system(device.si("dc", Dimension::Voltage)?)))?;
+    let loads = net.consumers.iter().filter(|c| c.ac && rig.pieces[c.piece].kind == Kind::AcLoad);
+    let on: Vec<String> = match piece.kind {
+        Kind::AcLoad => vec![about.to_owned()],
+        _ => loads.map(|c| rig.pieces[c.piece].id.clone()).collect(),
+    };
+    let stand = Stand { controls: state.setting.controls.clone(), on, dark: true, ..Stand::default() };
+    Some((Probe::between(Function::DcVolts, &net.nodes[plus].name, &net.nodes[minus].name, stand), volts))
+}
+
+/// The hottest terminal of a piece with every appliance on direct current on.
+fn warm(audit: &Audit, about: &str) -> Option<Probe> {
+    let net = &audit.net;
+    let rig = &audit.assumed;
+    let index = rig.pieces.iter().position(|p| p.id == about)?;
+    let own = net.nodes.iter().filter(|n| n.piece == Some(index)).map(|n| (n.name.clone(), n.name.clone()));
+    let leads: Vec<(String, String)> = own.collect();
+    let dc = net.consumers.iter().filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad);
+    let on = dc.map(|c| rig.pieces[c.piece].id.clone()).collect();
+    (!leads.is_empty()).then_some(Probe {
+        function: Function::Celsius,
+        leads,
+        stand: Stand { on, dark: true, ..Stand::default() },
+    })
 }
 
 /// The voltage of a DC terminal against the negative of the bank that it hangs on, on the battery alone.

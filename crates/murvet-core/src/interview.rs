@@ -35,7 +35,12 @@ pub fn interview(models: &Models, tests: &[Test], found: &Diagnosis, seen: &[Obs
     }
     let mut asked: Vec<(Asked, Observed)> = Vec::new();
     let mut add = |about: &str, on: Option<&str>, ask: String| {
-        let complaint = Complaint { symptom: Symptom::Works, about: Some(about.to_owned()), on: on.map(str::to_owned) };
+        let complaint = Complaint {
+            symptom: Symptom::Works,
+            about: Some(about.to_owned()),
+            on: on.map(str::to_owned),
+            delay_min: None,
+        };
         let Some(observed) = as_observed(audit, tests, &complaint) else { return };
         if !seen.iter().chain(asked.iter().map(|(_, o)| o)).any(|o| o.probe == observed.probe) {
             let (about, on) = (about.to_owned(), on.map(str::to_owned));

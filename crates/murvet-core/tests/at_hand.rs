@@ -240,6 +240,7 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
         symptom,
         about: (!about.is_empty()).then(|| about.to_owned()),
         on: on.map(str::to_owned),
+        delay_min: None,
     };
     let first = |c: &Complaint| reproduced_by(&tests, c).first().map(|t| t.id.to_string()).unwrap_or_default();
     assert_eq!(first(&complaint(Symptom::Dead, "desk", Some("combi"))), "outlet:combi:desk");

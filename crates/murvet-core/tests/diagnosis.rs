@@ -53,7 +53,7 @@ fn measured(tests: &[Test], id: &str, value: f64) -> Observed {
 }
 
 fn told(audit: &Audit, tests: &[Test], about: &str, symptom: Symptom, on: Option<&str>) -> Observed {
-    let c = Complaint { symptom, about: Some(about.to_owned()), on: on.map(str::to_owned) };
+    let c = Complaint { symptom, about: Some(about.to_owned()), on: on.map(str::to_owned), delay_min: None };
     as_observed(audit, tests, &c).unwrap_or_else(|| panic!("{about} says nothing"))
 }
 

@@ -22,6 +22,8 @@ pub struct Complaint {
     pub about: Option<String>,
     /// The source it was on then.
     pub on_source: Option<String>,
+    /// After how many minutes it shows, where that was told.
+    pub delay_minutes: Option<i32>,
     /// Who entered it.
     pub person: String,
     /// When.
@@ -41,6 +43,8 @@ pub struct NewComplaint<'a> {
     pub about: Option<&'a str>,
     /// The source it was on then.
     pub on_source: Option<&'a str>,
+    /// After how many minutes it shows, where that was told.
+    pub delay_minutes: Option<i32>,
 }
 
 /// How a complaint stands since some moment.
@@ -85,6 +89,7 @@ impl Store {
                         complaint::symptom.eq(new.symptom),
                         complaint::about.eq(new.about),
                         complaint::on_source.eq(new.on_source),
+                        complaint::delay_minutes.eq(new.delay_minutes),
                         complaint::person_id.eq(by),
                         complaint::at.eq(now),
                     ))
@@ -116,6 +121,7 @@ impl Store {
                 complaint::symptom,
                 complaint::about,
                 complaint::on_source,
+                complaint::delay_minutes,
                 person::name,
                 complaint::at,
             ))

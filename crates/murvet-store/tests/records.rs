@@ -284,7 +284,14 @@ async fn what_is_at_hand_and_what_was_told_belongs_to_one_firm_and_the_newest_wo
     let words: Vec<(&str, &str)> = left.iter().map(|l| (l.test.as_str(), l.reason.as_str())).collect();
     assert_eq!(words, [("b", "no tool"), ("a", "no hours")]);
     // Complaints are entered all or none, and end in their own visit.
-    let told = |words| NewComplaint { told_by: "Owner", words, symptom: "dead", about: Some("x"), on_source: None };
+    let told = |words| NewComplaint {
+        told_by: "Owner",
+        words,
+        symptom: "dead",
+        about: Some("x"),
+        on_source: None,
+        delay_minutes: None,
+    };
     let list = [told("one"), told("two")];
     store.add_complaints(ours.firm, ours.visit, &list, ours.person, now).await.expect("entered");
     assert!(missing(store.add_complaints(ours.firm, theirs.visit, &list, ours.person, now).await));

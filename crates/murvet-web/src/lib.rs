@@ -94,7 +94,7 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, monitor,
+        ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, left_as, monitor,
         photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch, states, trace,
         visits,
     };
@@ -134,6 +134,7 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/readings/override", post(readings::override_guards))
         .route("/visits/{visit}/readings/meter", post(readings::from_meter))
         .route("/visits/{visit}/readings/monitor", post(readings::from_monitor))
+        .route("/visits/{visit}/hand-over/left-as", post(left_as::leave))
         .route("/visits/{visit}/hours", get(readings::hours::show).post(readings::hours::leave))
         .route("/visits/{visit}/readings/leave", post(readings::leave_out))
         .route("/visits/{visit}/readings/correct", post(readings::correct))

@@ -2,6 +2,7 @@
 
 use murvet_core::audit::{audit as judge, choose_profile, spice};
 use murvet_core::audit_report::AuditReport;
+use murvet_core::capacity::HALF_HOUR;
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
 use murvet_core::rig::Rig;
@@ -76,7 +77,10 @@ pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCod
 }
 
 /// `murvet running`: what these appliances bring about with the named controls moved.
-pub(crate) fn running(file: &Path, on: &[String], with: &[String], sun: bool) -> ExitCode {
+pub(crate) fn running(file: &Path, on: &[String], with: &[String], sun: bool, minutes: Option<f64>) -> ExitCode {
+    if let Some(m) = minutes.filter(|m| !(1.0..=1440.0).contains(m)) {
+        return complain(&[format!("{m} minutes: a load test takes between 1 and 1440")]);
+    }
     let rig = match read(file) {
         Ok(rig) => rig,
         Err(lines) => return complain(&lines),
@@ -107,6 +111,9 @@ pub(crate) fn running(file: &Path, on: &[String], with: &[String], sun: bool) ->
     let on: Vec<&str> = on.iter().map(String::as_str).collect();
     let running = murvet_core::capacity::running_in(&audit, &state, &on, sun);
     print!("{}", running.text(&state.describe(net)));
+    if let Some(course) = murvet_core::capacity::course(&audit, &state, &on, minutes.unwrap_or(HALF_HOUR)) {
+        print!("{}", course.text());
+    }
     ExitCode::SUCCESS
 }
 

@@ -48,6 +48,9 @@ enum Command {
         /// Nothing comes from the array.
         #[arg(long)]
         no_sun: bool,
+        /// Minutes that a load test of them takes; half an hour without it.
+        #[arg(long)]
+        minutes: Option<f64>,
     },
     /// The steps that make a rig safe to touch: what takes each source off, what stays live, where dead is proven.
     Isolate(AtHand),
@@ -159,7 +162,9 @@ fn main() -> ExitCode {
     match Cli::parse().command {
         Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
         Command::Export { file, format } => audit_file::export(&file, &format),
-        Command::Running { file, on, with, no_sun } => audit_file::running(&file, &on, &with, !no_sun),
+        Command::Running { file, on, with, no_sun, minutes } => {
+            audit_file::running(&file, &on, &with, !no_sun, minutes)
+        }
         Command::Isolate(a) => at_hand::isolate(&a),
         Command::Plan { at, visit } => at_hand::plan(&at, &visit),
         Command::Repairs(a) => at_hand::repairs(&a),

@@ -176,6 +176,8 @@ kinds! {
     Parasitic        "parasitic"      5   0   Advice     Nothing   0 0
     /// A stop, enable or trigger signal.
     Signal           "signal"         4   0   BeforeUse  Direct    0 1
+    /// The same with its wire off.
+    SignalBroken     "signal-broken"  3   0   BeforeUse  Direct    0 0
     /// What a charging source holds.
     ChargeVolts      "charge-volts"   4   0   BeforeUse  Source    0 1
     /// What a charging source gives.
@@ -240,6 +242,10 @@ kinds! {
     Points           "points"         3   0   Soon       Source    0 0
     /// Joints under load.
     Heat             "heat"           5  30   BeforeUse  All       0 1
+    /// The input of an inverter at the end of a load test.
+    Held             "held"           2  30   Soon       Nothing   0 0
+    /// A device by itself, its leads off, when it is suspected.
+    Alone            "alone"         10   0   Advice     Nothing   0 0
     /// A place is closed again.
     Closed           "closed"         2   0   Soon       Nothing   1 1
 }
@@ -281,7 +287,7 @@ impl TestKind {
         let (linings, journey) = self.row().visits;
         match visit {
             VisitKind::BeforeLinings => linings,
-            VisitKind::Finished | VisitKind::AfterRepair => self != TestKind::Covered,
+            VisitKind::Finished | VisitKind::AfterRepair => !matches!(self, TestKind::Covered | TestKind::Alone),
             VisitKind::AfterJourney => journey,
         }
     }

@@ -3,6 +3,7 @@
 
 mod again;
 mod circuits;
+mod divided;
 mod fit;
 mod fresh;
 mod kind;
@@ -13,12 +14,14 @@ mod plan;
 mod safe;
 mod sampled;
 mod settles;
+mod told;
 mod tools;
 mod uses;
 mod verdict;
 
 pub use again::{after_repair, for_visit, proofs, wanted};
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
+pub use divided::{Divided, Lost, divided};
 pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;
 pub(crate) use kind::Proves;
@@ -28,6 +31,7 @@ pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
 pub use sampled::{Combine, Part, Parts, Sampled, judge_sampled};
 pub use settles::{Hidden, Settles, settles};
+pub use told::{fed_by_words, hours_words};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};

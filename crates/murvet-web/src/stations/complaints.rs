@@ -6,6 +6,7 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, when};
 use crate::stations::readings::urlencode;
+use crate::stations::states::link_of;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -30,6 +31,7 @@ pub(crate) struct Told {
     symptom: Symptom,
     about: Option<String>,
     on: Option<String>,
+    delay_min: Option<u32>,
     pub standing: Standing,
     /// The test it ended by.
     pub test: Option<String>,
@@ -41,7 +43,7 @@ pub(crate) struct Told {
 impl Told {
     /// As the model understands it.
     pub fn complaint(&self) -> Complaint {
-        Complaint { symptom: self.symptom, about: self.about.clone(), on: self.on.clone() }
+        Complaint { symptom: self.symptom, about: self.about.clone(), on: self.on.clone(), delay_min: self.delay_min }
     }
 
     /// How it ended, by what and whom, in words; empty while it is open.
@@ -82,6 +84,7 @@ pub(crate) async fn told(app: &App, firm: i64, visit: i64) -> Result<Vec<Told>, 
                 symptom: Symptom::parse(&c.symptom).unwrap_or(Symptom::Other),
                 about: c.about,
                 on: c.on_source,
+                delay_min: c.delay_minutes.and_then(|m| u32::try_from(m).ok()),
                 standing: newest.and_then(|s| Standing::parse(&s.standing)).unwrap_or(Standing::Open),
                 test: newest.and_then(|s| s.test.clone()),
                 note: newest.map_or_else(String::new, |s| s.note.clone()),
@@ -103,6 +106,8 @@ struct Shows {
 struct Row {
     told: Told,
     understood: String,
+    /// The load test that would show it: its address.
+    load: Option<String>,
     shows: Vec<Shows>,
     ended: String,
 }
@@ -137,6 +142,9 @@ pub(crate) struct NewForm {
     about: String,
     #[serde(default)]
     on: String,
+    /// Minutes until it shows.
+    #[serde(default)]
+    delay: String,
     /// Where to go back to.
     #[serde(default)]
     back: String,
@@ -157,6 +165,26 @@ fn shown(readings: &[Reading], test: &str) -> Vec<bool> {
     own.filter(|r| !(r.lower_rank && cleared(r))).map(cleared).collect()
 }
 
+/// The load test that shows a complaint: the appliance on, in the state it was told of, for as long as it takes.
+fn load_test(desk: &Desk, told: &Told) -> Option<String> {
+    let about = told.about.as_deref()?;
+    let slow = matches!(
+        told.symptom,
+        Symptom::ShutsDown | Symptom::Weak | Symptom::Dim | Symptom::Trips | Symptom::Hot | Symptom::Smells
+    );
+    let net = &desk.audit.net;
+    let ctx = desk.audit.context();
+    let c = net.consumers.iter().find(|c| ctx.id(c.piece) == about).filter(|_| slow)?;
+    let on = told.on.as_deref();
+    let fed = |s: &&murvet_core::states::State| {
+        let by = s.live.sources_at(net, c.plus).find(|i| on.is_none_or(|o| ctx.id(net.sources[*i].piece) == o));
+        by.is_some()
+    };
+    let state = desk.audit.states.states.iter().find(fed)?;
+    let with = format!("on={}&minutes={}&", urlencode(about), told.complaint().load_min());
+    Some(link_of(state, &with))
+}
+
 async fn page(
     app: &App,
     desk: &Desk,
@@ -175,7 +203,8 @@ async fn page(
             outcome: readings.iter().rfind(|r| r.test == t.id).map_or_else(String::new, |r| r.outcome.clone()),
         };
         let list = reproduced_by(tests, &t.complaint());
-        Row { understood: t.understood(), shows: list.iter().map(test).collect(), ended: t.ended(tests), told: t }
+        let load = load_test(desk, &t);
+        Row { load, understood: t.understood(), shows: list.iter().map(test).collect(), ended: t.ended(tests), told: t }
     };
     let all = told(app, firm, visit).await?;
     let open = all.iter().filter(|t| t.standing == Standing::Open).count();
@@ -225,12 +254,15 @@ pub(crate) async fn add(
     let desk = Desk::open(&app, who.0, visit).await?;
     let (by, words) = (form.told_by.trim(), form.words.trim());
     let piece = form.about.trim();
+    let delay = form.delay.trim().parse::<i32>().ok().filter(|m| (0..=1440).contains(m));
     let problem = if !(2..=80).contains(&by.chars().count()) {
         Some(crate::t("complaints.who-told-it").to_owned())
     } else if !(3..=MOST_CHARS).contains(&words.chars().count()) {
         Some(crate::say("complaints.as-it-was-told", &[&MOST_CHARS]))
     } else if !piece.is_empty() && desk.rig.piece(piece).is_none() {
         Some(crate::say("complaints.no-such-piece", &[&piece]))
+    } else if !form.delay.trim().is_empty() && delay.is_none() {
+        Some(crate::say("complaints.delay-in-minutes", &[&form.delay]))
     } else {
         None
     };
@@ -242,8 +274,14 @@ pub(crate) async fn add(
     };
     let some = |text: &'_ str| (!text.trim().is_empty()).then(|| text.trim().to_owned());
     let (about, on) = (some(piece), some(&form.on));
-    let new =
-        NewComplaint { told_by: by, words, symptom: symptom.word(), about: about.as_deref(), on_source: on.as_deref() };
+    let new = NewComplaint {
+        told_by: by,
+        words,
+        symptom: symptom.word(),
+        about: about.as_deref(),
+        on_source: on.as_deref(),
+        delay_minutes: delay,
+    };
     app.store.add_complaints(desk.firm, visit, &[new], desk.person.id, app.clock.now()).await?;
     let back = if form.back == "diagnosis" { "diagnosis" } else { "complaints" };
     Ok(Redirect::to(&format!("/visits/{visit}/{back}")).into_response())
@@ -289,6 +327,7 @@ pub(crate) async fn add_list(
             symptom: symptom.word(),
             about: about.as_deref(),
             on_source: None,
+            delay_minutes: None,
         })
         .collect();
     app.store.add_complaints(desk.firm, visit, &list, desk.person.id, app.clock.now()).await?;
@@ -309,15 +348,23 @@ fn guess(desk: &Desk, words: &str) -> (Symptom, Option<String>) {
     let piece = desk.rig.pieces.iter().filter(|p| p.status.present());
     let about = piece.filter(|p| named(&p.id) || named(p.title())).max_by_key(|p| p.title().len().max(p.id.len()));
     let any = |list: &[&str]| list.iter().any(|w| low.contains(w));
-    let symptom = if any(&["trip", "pops", "blows", "opens by"]) {
+    let symptom = if any(&["shuts down", "cuts out", "stops by itself", "switches off by itself"]) {
+        Symptom::ShutsDown
+    } else if any(&["flat by morning", "flat in the morning", "flat overnight"]) {
+        Symptom::FlatByMorning
+    } else if any(&["smell", "burn"]) {
+        Symptom::Smells
+    } else if any(&["dim", "flicker"]) {
+        Symptom::Dim
+    } else if any(&["trip", "pops", "blows", "opens by"]) {
         Symptom::Trips
     } else if any(&["tingl", "shock"]) {
         Symptom::Tingles
-    } else if any(&["hot", "smell", "melt", "burn", "scorch"]) {
+    } else if any(&["hot", "melt", "scorch"]) {
         Symptom::Hot
     } else if any(&["flat", "goes down", "not charg", "does not charge", "falls", "drain"]) {
         Symptom::Falls
-    } else if any(&["dim", "slow", "weak", "flicker", "sags"]) {
+    } else if any(&["slow", "weak", "sags"]) {
         Symptom::Weak
     } else if any(&["dead", "no power", "not work", "off", "nothing"]) {
         Symptom::Dead

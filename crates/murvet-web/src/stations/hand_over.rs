@@ -8,6 +8,7 @@ use crate::page::{Desk, Head, html, off_thread, when};
 use crate::stations::case::{called, in_date};
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
+use crate::stations::left_as;
 use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::{Holding, samples_words};
 use askama::Template;
@@ -87,6 +88,7 @@ struct HandOverPage {
     begun_early: Vec<(String, String, String)>,
     complaints: Vec<(String, String, String)>,
     left_out: Vec<(String, String, String)>,
+    left_as: Vec<left_as::Row>,
     for_owner: Vec<ForOwner>,
     used: Vec<Used>,
     signed: Vec<Signed>,
@@ -118,6 +120,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
     let left = app.store.left_out(desk.firm, visit).await?;
     let complaints = told(&app, desk.firm, visit).await?;
+    let left_as = left_as::rows(&desk, &app.store.left_as(desk.firm, visit).await?);
     let instruments = app.store.instruments(desk.firm).await?;
     let calibrations = app.store.calibrations(desk.firm).await?;
     let report = AuditReport::new(&desk.audit);
@@ -191,6 +194,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             .count(),
         used: ids.iter().filter_map(used).collect(),
         complaints: complaints.iter().map(|t| (t.words.clone(), t.told_by.clone(), t.ended(tests))).collect(),
+        left_as,
         left_out: left
             .iter()
             .filter(|l| !l.to_owner)
@@ -298,6 +302,7 @@ pub(crate) async fn sign(
         "instruments": instruments,
         "complaints": complaints,
         "left_out": left,
+        "left_as": app.store.left_as(desk.firm, visit).await?,
         "events": events.iter().map(|e| json!({
             "finding": e.finding, "event": e.event, "note": e.note, "revision": e.revision,
             "by": e.person, "at": e.at.to_rfc3339() })).collect::<Vec<_>>(),

@@ -83,6 +83,8 @@ struct OnTogether {
     devices: Vec<(String, String, String, bool)>,
     sources: Vec<(String, String, bool)>,
     banks: Vec<(String, String)>,
+    /// A load test of them, foretold: a line each.
+    course: Vec<String>,
     dead: String,
 }
 
@@ -115,7 +117,7 @@ fn stepped(audit: &Audit, key: &str, at: usize, with: &str) -> Option<(Stepped, 
     Some((page, after(audit, &f.way, at)))
 }
 
-fn together(audit: &Audit, state: &State, on: &[&str]) -> OnTogether {
+fn together(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> OnTogether {
     let r = murvet_core::capacity::running(audit, state, on);
     let amps = |a: f64| format!("{} A", murvet_core::units::short(a));
     let devices =
@@ -125,7 +127,12 @@ fn together(audit: &Audit, state: &State, on: &[&str]) -> OnTogether {
         (s.name.clone(), of, s.amps > s.limit_a * (1.0 + 1e-9))
     });
     let banks = r.banks.iter().map(|b| (format!("{}: {}", b.name, amps(b.amps)), b.verdict()));
+    let course = murvet_core::capacity::course(audit, state, on, minutes);
+    let course = course.map_or_else(Vec::new, |c| {
+        c.lines().into_iter().chain([c.joints(), murvet_core::capacity::PROVES_NOT.to_owned()]).collect()
+    });
     OnTogether {
+        course,
         devices: devices.collect(),
         sources: sources.collect(),
         banks: banks.collect(),
@@ -160,7 +167,8 @@ fn running(audit: &Audit, state: &State) -> String {
     if list.is_empty() { crate::t("states.batteries-only").to_owned() } else { list.join(", ") }
 }
 
-fn link_of(state: &State, with: &str) -> String {
+/// The address of a state on this page.
+pub(crate) fn link_of(state: &State, with: &str) -> String {
     let parts: Vec<String> = state.setting.controls.iter().enumerate().map(|(n, at)| format!("c{n}={at}")).collect();
     format!("?{with}{}", parts.join("&"))
 }
@@ -261,6 +269,8 @@ pub(crate) async fn show(
             page
         });
         let on: Vec<&str> = query.iter().filter(|(k, _)| k == "on").map(|(_, v)| v.as_str()).collect();
+        let minutes = asked("minutes").and_then(|v| v.parse::<f64>().ok()).filter(|m| (1.0..=1440.0).contains(m));
+        let minutes = minutes.unwrap_or(murvet_core::capacity::HALF_HOUR);
         let state = settle_at(net, &chosen);
         let ctx = audit.context();
         let controls = net
@@ -296,7 +306,7 @@ pub(crate) async fn show(
             faults: listed,
             broken,
             circuits: Vec::new(),
-            running: state.as_ref().filter(|_| !on.is_empty()).map(|s| together(&audit, s, &on)),
+            running: state.as_ref().filter(|_| !on.is_empty()).map(|s| together(&audit, s, &on, minutes)),
         };
         let subsystem = Subsystem::asked(asked("show"));
         if let Some(state) = &state {

@@ -154,6 +154,7 @@ pub(crate) async fn create(
             symptom: Symptom::Other.word(),
             about: None,
             on_source: None,
+            delay_minutes: None,
         };
         app.store.add_complaints(firm, visit, &[first], person, now).await?;
     }

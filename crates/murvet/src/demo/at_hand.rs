@@ -74,6 +74,7 @@ pub(super) async fn complaints(
         symptom,
         about,
         on_source,
+        delay_minutes: None,
     };
     let new: Vec<NewComplaint<'_>> = list.iter().map(new).collect();
     store.add_complaints(firm, visit, &new, by, now - Duration::minutes(165)).await?;

@@ -4,13 +4,21 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
 use crate::network::What;
+use crate::network::nominal_system;
 use crate::readings::{Combine, Part, Parts, Phase, Test, TestId, TestKind, Tool};
+use crate::states::State;
+use crate::units::Dimension;
 
 /// Most that a joint may stand above the air, K, and climb in ten minutes, K. Common practice, no source.
 const RISE_K: f64 = 30.0;
 const SLOPE_K: f64 = 2.0;
 /// Minutes between the two readings of the slope.
 const SLOPE_MIN: u32 = 10;
+/// Share of its voltage at which an inverter without a set cut-off gives up; how far below a half full bank, and above it, the
+/// volts under load may be by what is in it. Common practice, no source.
+const GIVES_UP: f64 = 0.875;
+const FALLS: f64 = 0.04;
+const RISES: f64 = 0.04;
 
 impl Planner<'_> {
     /// How warm the joints of the main path get under everything that can be on together, and whether they still climb.
@@ -80,11 +88,47 @@ impl Planner<'_> {
                 RISE_K,
                 vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &heated)],
             );
+            list.extend(self.held(i, outlet, state, &heated));
             one.terminals = format!("every joint from the bank to {id} and on to {outlet}");
             one.state = state.describe(net);
             list.push(one);
         }
         self.tests.extend(list);
+    }
+
+    /// The volts at an inverter's input at the end of the same half hour: above where it warns, else where it gives up.
+    fn held(&self, source: usize, outlet: &str, state: &State, heated: &Stand) -> Option<Test> {
+        let s = &self.audit.net.sources[source];
+        let (plus, minus) = s.input?;
+        let piece = &self.audit.assumed.pieces[s.piece];
+        let bank = self.bank_of(plus)?;
+        let set = |key: &str| piece.si(key, Dimension::Voltage);
+        let (low, from) = match (set("warning"), set("cut-off")) {
+            (Some(v), _) => (v, "where it is set to warn"),
+            (None, Some(v)) => (v, "where it is set to cut off"),
+            (None, None) => (GIVES_UP * nominal_system(bank.volts), "common practice, no source"),
+        };
+        let probe = Probe::between(Function::DcVolts, &self.name(plus), &self.name(minus), heated.clone());
+        let now = self.world.read(&probe)?;
+        let (id, system) = (self.ctx.id(s.piece), nominal_system(bank.volts));
+        Some(Test {
+            title: format!("Volts at the input of {id} at the end of half an hour of a 1000 W heater in {outlet}"),
+            terminals: format!("{} to {}", self.name(plus), self.name(minus)),
+            state: state.describe(&self.audit.net),
+            tools: &[Tool::Voltmeter],
+            unit: "V",
+            // From a bank that is full to one that began half empty and gave for half an hour.
+            predicted: Some(band(
+                now - FALLS * system,
+                now + RISES * system,
+                "the rig as traced, by what is in the bank",
+            )),
+            limit: band(low, 1.25 * system, from),
+            meaning: "It will shut down: a joint or a thin conductor on the way, a spent battery, or too large a load."
+                .to_owned(),
+            probe: Some(probe),
+            ..Test::of(TestId::about(TestKind::Held, id), Phase::Load)
+        })
     }
 
     /// Every joint of a conductor on direct current and on what an inverter feeds, each as a place for the thermometer.

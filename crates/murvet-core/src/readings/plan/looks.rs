@@ -1,10 +1,13 @@
 //! What is looked at, pulled and pressed: joints by kind, workmanship by place, signals, displays, and closing up.
 
 use super::{Planner, band};
-use crate::catalogue::Kind;
+use crate::catalogue::{Kind, SourceKind};
 use crate::readings::safe::elsewhere;
 use crate::readings::{LOOK, Phase, Test, TestId, TestKind, Tool};
-use crate::units::Dimension;
+use crate::units::{Dimension, short};
+
+/// What still flows in a device that has stopped, A (common practice, no source).
+const STOPPED_A: f64 = 0.5;
 
 /// Limits of what is only looked at.
 fn seen(source: &str) -> crate::readings::Band {
@@ -107,13 +110,7 @@ impl Planner<'_> {
             .map(|p| p.id.clone())
             .collect();
         for id in signals {
-            self.look(
-                TestId::about(TestKind::Signal, &id),
-                Phase::Charging,
-                format!("The signal of {id} is obeyed, and with the signal broken it does the safe thing"),
-                id.clone(),
-                "A signal that is not obeyed, or fails to the dangerous side.",
-            );
+            self.obeys(&id);
         }
         let untraced: Vec<(String, usize)> = self
             .pieces(Kind::JointBox)
@@ -191,5 +188,75 @@ impl Planner<'_> {
                 "Close it before handing over, or hand over that it is open.",
             );
         }
+    }
+
+    /// What a device that should obey a signal still takes or gives when the signal says stop, and with its wire off: a signal that
+    /// is lost must stop it too.
+    fn obeys(&mut self, id: &str) {
+        let list = [
+            (
+                TestKind::Signal,
+                format!("Current of {id} ten seconds after its signal says stop"),
+                "running, then its signal switched to stop at the sender",
+                "The signal is not obeyed: not set to listen, not wired, or of the other sense.",
+            ),
+            (
+                TestKind::SignalBroken,
+                format!("Current of {id} ten seconds after its signal wire is taken off"),
+                "running, its signal wire off at the device",
+                "A broken wire lets it run on: the sense is the wrong way round, and nobody will know.",
+            ),
+        ];
+        for (kind, title, state, meaning) in list {
+            self.tests.push(Test {
+                title,
+                terminals: format!("clamp on the leads of {id}"),
+                state: state.to_owned(),
+                tools: &[Tool::DcClamp],
+                unit: "A",
+                limit: band(0.0, STOPPED_A, "common practice, no source"),
+                meaning: meaning.to_owned(),
+                ..Test::of(TestId::about(kind, id), Phase::Charging)
+            });
+        }
+    }
+
+    /// Each device that makes one voltage of another, by itself: its label at its input, its label at its output, its leads off. For
+    /// when it is suspected; no visit asks for it of its own.
+    pub(super) fn alone(&mut self) {
+        let net = &self.audit.net;
+        let mut list = Vec::new();
+        for s in net.sources.iter().filter(|s| !s.opposite) {
+            let piece = &self.audit.assumed.pieces[s.piece];
+            let (volts, within, input) = match s.kind {
+                SourceKind::Charger | SourceKind::DcDc => {
+                    let held = crate::measure::held_volts(piece, s.volts);
+                    let input = match s.kind {
+                        SourceKind::Charger => format!("{} V AC at its input", short(self.audit.rules.ac_v)),
+                        _ => "its label's voltage at its input".to_owned(),
+                    };
+                    (held, 0.02, input)
+                }
+                SourceKind::Inverter => {
+                    (s.volts, 0.05, "a charged battery at its input, by leads of its own".to_owned())
+                }
+                _ => continue,
+            };
+            let ac = s.kind.is_ac();
+            list.push(Test {
+                title: format!("{} alone: what it gives with its leads off", piece.title()),
+                terminals: format!("{} to {}", self.name(s.plus), self.name(s.minus)),
+                state: format!("made safe, the leads of its output lifted and capped; then {input}"),
+                tools: if ac { &[Tool::TrueRms] } else { &[Tool::Voltmeter] },
+                unit: "V",
+                limit: band(volts * (1.0 - within), volts * (1.0 + within), "its label, common practice, no source"),
+                meaning:
+                    "It is the device. Within it: look at what feeds it and at what hangs on it. Some give nothing \
+                          without a battery on their output: then with a small one."
+                        .to_owned(),
+                ..Test::of(TestId::about(TestKind::Alone, &piece.id).part(if ac { "ac" } else { "dc" }), Phase::Dead)
+            });
+        }
+        self.tests.extend(list);
     }
 }

@@ -88,6 +88,7 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.idle();
     p.carries();
     p.endurance();
+    p.alone();
     p.closing();
     p.tests.sort_by_key(|t| t.phase);
     // Two conductors between the same terminals are looked at together.
@@ -102,8 +103,10 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
 /// passed, for earth that does not reach a case is found by no live test in time; before plugging in, the supply too.
 pub fn guards<'a>(tests: &'a [Test], test: &Test) -> Vec<&'a Test> {
     // The skin is felt for before anything is plugged in anew; a rig that came unplugged has no such reading.
-    let of =
-        |phase: Phase| tests.iter().filter(move |t| t.phase == phase && !t.is_look() && t.id.kind != TestKind::Skin);
+    let of = |phase: Phase| {
+        let counts = |t: &&Test| !t.is_look() && !matches!(t.id.kind, TestKind::Skin | TestKind::Alone);
+        tests.iter().filter(move |t| t.phase == phase && counts(t))
+    };
     let shorts = || of(Phase::Dead).filter(|t| t.id.kind == TestKind::Short);
     match test.phase {
         Phase::Supply | Phase::Look | Phase::Dead | Phase::Close => Vec::new(),

@@ -10,7 +10,7 @@ use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{LOOK, Sampled, Test, excess_words, judge_sampled};
+use murvet_core::readings::{LOOK, Sampled, Test, excess_words, fed_by_words, hours_words, judge_sampled};
 use murvet_core::units::{Dimension, Quantity};
 use murvet_store::NewReading;
 use serde::{Deserialize, Serialize};
@@ -173,6 +173,15 @@ pub(crate) async fn enter(
         judge_sampled(test, &sampled).ok_or_else(|| Refusal::Value(crate::t("readings.makes-no-value").to_owned()))?;
     if let Some(excess) = excess_words(&desk.audit, test, value) {
         verdict.words = format!("{} {excess}", verdict.words);
+    }
+    let taken: Vec<(&Test, f64)> = kept
+        .readings
+        .iter()
+        .filter_map(|r| Some((desk.audit.tests().iter().find(|t| t.id == r.test)?, r.value)))
+        .collect();
+    let beside = [hours_words(&desk.audit, test, value), fed_by_words(&taken, test, value)];
+    for words in beside.into_iter().flatten() {
+        verdict.words = format!("{} {words}", verdict.words);
     }
     if with.lower {
         verdict.words = format!("{} {}", verdict.words, crate::t("readings.of-lower-rank"));

@@ -22,7 +22,9 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{Means, OwnerTest, Phase, Test, for_owner, guards, moves, on_monitor, value_words};
+use murvet_core::readings::{
+    Means, OwnerTest, Phase, Test, TestKind, divided, for_owner, guards, moves, on_monitor, value_words,
+};
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, NewReading, Override, Reading};
 use serde::Deserialize;
@@ -95,6 +97,8 @@ struct Entry {
     left: Option<LeftOut>,
     /// What of it an owner can do.
     owner: Option<OwnerTest>,
+    /// Where its latest reading went, part by part.
+    divided: Vec<String>,
     /// Corrections of the trace that its latest reading implies.
     corrections: Vec<String>,
     /// Operations that bring the controls here from where the last reading left them.
@@ -323,6 +327,14 @@ async fn page(
     })
 }
 
+/// Where the latest reading of a loss went, part by part; with the resting voltage that was measured, where one holds.
+fn divided_lines(desk: &Desk, kept: &Records, test: &Test) -> Vec<String> {
+    let newest = |id: &str| kept.readings.iter().rfind(|r| r.test == id && kept.holding.has(r)).map(|r| r.value);
+    let rest = |bank: &str| newest(&format!("{}:{bank}", TestKind::Rest.code()));
+    let Some(value) = newest(test.id.as_str()) else { return Vec::new() };
+    divided(&desk.audit, test, value, &rest).map_or_else(Vec::new, |d| d.lines())
+}
+
 async fn entry(
     desk: &Desk,
     tests: &[Test],
@@ -363,6 +375,7 @@ async fn entry(
         lacking,
         left: kept.left.iter().find(|l| l.test == id).cloned(),
         owner: for_owner(&test),
+        divided: divided_lines(desk, kept, &test),
         corrections: correct::offered(desk, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
         overridden: kept
             .overrides
