@@ -29,7 +29,8 @@ fn of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
 #[test]
 fn volts_by_time_follow_the_bank_and_what_is_lost_on_the_way() {
     let audit = audited(LONG);
-    let state = audit.states.states.iter().find(|s| s.setting.controls.iter().any(|c| *c > 0)).expect("the inverter on");
+    let state =
+        audit.states.states.iter().find(|s| s.setting.controls.iter().any(|c| *c > 0)).expect("the inverter on");
     let c = course(&audit, state, &["kettle"], HALF_HOUR).expect("a bank gives");
     // 600 W over the usual efficiency from 12 V: between 50 and 65 A.
     assert!((50.0..65.0).contains(&c.amps), "{}", c.amps);
@@ -119,19 +120,16 @@ fn a_measured_current_becomes_hours_and_a_voltage_names_its_source() {
 fn each_kind_of_complaint_speaks_to_the_diagnosis_and_has_its_tests() {
     let audit = audited(LONG);
     let tests = plan(&audit);
-    let complaint = |symptom, about: &str| Complaint {
-        symptom,
-        about: Some(about.to_owned()),
-        on: None,
-        delay_min: Some(15),
-    };
+    let complaint =
+        |symptom, about: &str| Complaint { symptom, about: Some(about.to_owned()), on: None, delay_min: Some(15) };
     // It shuts down: the inverter saw its cut-off with the kettle on. Joints of its way and the bank come first.
     let down = complaint(Symptom::ShutsDown, "kettle");
     let seen = as_observed(&audit, &tests, &down).expect("a reading that was told");
     assert_eq!(seen.probe.function, Function::DcVolts);
     assert!((seen.value - 10.5).abs() < 1e-9 && seen.told && seen.probe.stand.on == ["kettle"]);
     let found = Models::new(&audit).diagnose(&[seen]);
-    let first: Vec<String> = found.explanations.iter().take(6).flat_map(|e| e.faults.iter().map(Fault::words)).collect();
+    let first: Vec<String> =
+        found.explanations.iter().take(6).flat_map(|e| e.faults.iter().map(Fault::words)).collect();
     assert!(first.iter().any(|w| w.contains("joint") || w.contains("flat") || w.contains("sags")), "{first:?}");
     assert_eq!(reproduced_by(&tests, &down)[0].id.kind, TestKind::Held);
     // Flat by morning: the bank, and before it what empties or does not fill it.
@@ -162,4 +160,31 @@ fn a_device_alone_and_a_signal_are_tested_by_numbers() {
     let middle = 0.5 * (alone.limit.low + alone.limit.high);
     assert!((alone.limit.high / middle - 1.02).abs() < 1e-9 && (13.8..14.6).contains(&middle), "{:?}", alone.limit);
     assert!(!alone.id.kind.on_visit(murvet_core::readings::VisitKind::Finished), "only when it is suspected");
+}
+
+#[test]
+fn a_cable_whose_end_nobody_saw_is_rung_out_at_what_may_wait_for_it() {
+    let rig = |size: &str, cable: &str| {
+        format!(
+            "rig r profile na-rv\ninlet shore: 120V 30A\npanel p: main 30A, way a 20A, way b 15A rcd 5mA\noutlet o\n\
+             ac-load heater: 2000W\nac-load lamp: 60W\nac-load dryer: 4800W two-hot\n\
+             cable w1 3x10AWG 2m shore -> p.main\ncable w2 3x14AWG 2m p.b -> o\ncable w3 {cable}{size} 4m p.a -> ?\n"
+        )
+    };
+    let ends = |text: &str| -> Vec<String> {
+        let tests = plan(&audited(text));
+        let own = tests.iter().filter(|t| t.id.kind == TestKind::Identify);
+        own.map(|t| t.id.as_str().trim_start_matches("identify:w3:").to_owned()).collect()
+    };
+    // 12 AWG carries the 16.7 A of the heater and the lamp; 14 AWG, with 15 A at the most, the lamp alone; neither two hots.
+    assert_eq!(ends(&rig("12AWG", "3x")), ["heater", "lamp"]);
+    assert_eq!(ends(&rig("14AWG", "3x")), ["lamp"]);
+    // Of unseen size it may be either.
+    assert_eq!(ends(&rig("?", "3x")), ["heater", "lamp"]);
+    // Where nothing waits for it, it is energised alone, under guard, after everything that is dead.
+    let none = rig("14AWG", "3x").replace("ac-load lamp: 60W\n", "");
+    assert_eq!(ends(&none), ["live"]);
+    let tests = plan(&audited(&none));
+    let live = tests.iter().find(|t| t.id.kind == TestKind::Identify).expect("the guarded test");
+    assert!(live.phase.energises() && live.state.contains("nobody touching") && live.terminals.contains("30 mA"));
 }

@@ -11,6 +11,9 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 use std::rc::Rc;
 
+/// The shortest credible length of a conductor that was not seen, m (common practice, no source).
+const SHORTEST_M: f64 = 0.05;
+
 /// Positions of the controls, and what is taken off.
 type Standing = (Vec<u8>, Vec<String>);
 
@@ -49,6 +52,19 @@ impl World {
     /// ```
     pub fn new(audit: &Audit, faults: &[Fault]) -> World {
         World::made(audit.assumed.clone(), audit.net.clone(), faults)
+    }
+
+    /// The rig of an audit with every unseen number at its best; nothing where that changes no conductor and no source.
+    pub(crate) fn at_best(audit: &Audit) -> Option<World> {
+        let mut net = expand(&audit.assumed, &audit.rules, Side::Best);
+        // Some length it has: without any it would be no conductor to a meter.
+        for w in net.wires.iter_mut().filter(|w| w.unseen && w.length_m <= 0.0) {
+            w.length_m = SHORTEST_M;
+        }
+        let wires = net.wires.iter().zip(&audit.net.wires);
+        let other = wires.clone().any(|(a, b)| a.length_m != b.length_m || a.laid.area_mm2 != b.laid.area_mm2)
+            || net.sources.iter().zip(&audit.net.sources).any(|(a, b)| a.limit_a != b.limit_a || a.volts != b.volts);
+        (other && net.nodes.len() == audit.net.nodes.len()).then(|| World::made(audit.assumed.clone(), net, &[]))
     }
 
     /// A rig that an edit made from the one of an audit, with nothing wrong in it: what was not seen is taken as there.

@@ -140,6 +140,8 @@ kinds! {
     NeutralEarth     "n-e"            4   0   BeforeUse  Mains     1 1
     /// Where a core lands.
     Core             "core"           1   0   BeforeUse  Mains     1 0
+    /// Where a cable goes whose end nobody saw.
+    Identify         "identify"       6   0   BeforeUse  Nothing   1 0
     /// Where both leads of a piece on direct current land.
     Land             "land"           2   0   BeforeUse  Direct    1 0
     /// Positives against the body.

@@ -56,21 +56,32 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     found
 }
 
-/// Where a cable that was not followed may end: what takes mains and has nothing landed on it, or a place where what is fed
-/// from elsewhere would meet it.
-fn candidates(ctx: &Context, wire: usize) -> Option<String> {
+/// Pieces at which a cable that was not followed may end: what takes mains and has nothing landed on it, has as many cores, and
+/// asks for no more than the cable carries.
+pub(crate) fn may_end_at(ctx: &Context, wire: usize) -> Vec<usize> {
     let net = ctx.net;
-    let WireSpot::Cable(..) = net.wires[wire].spot else { return None };
+    let WireSpot::Cable(cable, _) = net.wires[wire].spot else { return Vec::new() };
     let landed = |n: usize| net.edges.iter().any(|e| matches!(e.what, What::Wire(_)) && (e.a == n || e.b == n));
-    let open = ctx.rig.pieces.iter().enumerate().filter(|(index, p)| {
+    let two_hot = ctx.rig.cables[cable].cores >= 4;
+    // Of unseen size it may be thick enough for anything.
+    let carries = if net.wires[wire].unseen { f64::INFINITY } else { ctx.ampacity(wire).device_a };
+    let open = |(index, p): &(usize, &crate::rig::Piece)| {
         let anatomy = anatomy(p);
         let takes = |port: &&crate::catalogue::Port| port.usual != PortUse::Out;
         let mut ports = anatomy.ports.iter().filter(takes);
-        p.status.present()
-            && !p.kind.is_inline()
-            && ports.any(|port| net.node(*index, &port.terminals[0]).is_some_and(|n| !landed(n)))
-    });
-    let names: Vec<String> = open.map(|(index, _)| ctx.piece_words(index)).collect();
+        let free = ports.any(|port| net.node(*index, &port.terminals[0]).is_some_and(|n| !landed(n)));
+        let asks = net.consumers.iter().filter(|c| c.ac && c.piece == *index).filter_map(|c| c.current_a);
+        // A two-hot appliance wants both hots; anything else may hang on one of them.
+        let cores = two_hot || !net.consumers.iter().any(|c| c.piece == *index && c.two_hot);
+        p.status.present() && !p.kind.is_inline() && free && cores && asks.fold(0.0, f64::max) <= carries * (1.0 + 1e-6)
+    };
+    ctx.rig.pieces.iter().enumerate().filter(open).map(|(index, _)| index).collect()
+}
+
+/// Where a cable that was not followed may end, in words.
+fn candidates(ctx: &Context, wire: usize) -> Option<String> {
+    let WireSpot::Cable(..) = ctx.net.wires[wire].spot else { return None };
+    let names: Vec<String> = may_end_at(ctx, wire).into_iter().map(|index| ctx.piece_words(index)).collect();
     Some(if names.is_empty() {
         "Nothing that was traced waits for it: it ends at something that was not seen. Dead, ring it out with a lead on one core at the panel.".to_owned()
     } else {

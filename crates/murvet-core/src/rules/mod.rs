@@ -90,6 +90,7 @@ pub use context::Context;
 pub use coverage::{COVERAGE, Found, page};
 pub use examples::example;
 pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
+pub(crate) use loose_end::may_end_at;
 
 use crate::network::WireSpot;
 use schemars::JsonSchema;

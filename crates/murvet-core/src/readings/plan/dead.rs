@@ -130,6 +130,12 @@ impl Planner<'_> {
         None
     }
 
+    /// The low end of a resistance with what was not seen at its best.
+    fn at_best(&self, probe: &Probe, low: f64) -> f64 {
+        let best = self.best.as_ref().and_then(|w| w.read(probe));
+        best.map_or(low, |ohm| low.min((ohm * 0.6 - 0.02).max(0.0)))
+    }
+
     pub(super) fn earth_continuity(&mut self) {
         let net = &self.audit.net;
         let rig = &self.audit.assumed;
@@ -157,8 +163,9 @@ impl Planner<'_> {
                 continue;
             }
             let path = self.earth_path(n, &[bar]);
+            let probe = Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, Stand::default());
             let predicted = match path {
-                Some((low, high)) => band(low, high, "earth conductors as traced"),
+                Some((low, high)) => band(self.at_best(&probe, low), high, "earth conductors as traced"),
                 None => band(1000.0, f64::INFINITY, "no earth path was traced"),
             };
             self.tests.push(Test {
@@ -170,7 +177,7 @@ impl Planner<'_> {
                 predicted: Some(predicted),
                 limit: band(0.0, profile.earth_ohm.value, profile.earth_ohm.source),
                 meaning: format!("A fault to the case of {} would not open anything.", piece.title()),
-                probe: Some(Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, Stand::default())),
+                probe: Some(probe),
                 ..Test::of(TestId::about(TestKind::Earth, &piece.id), Phase::Dead)
             });
         }
@@ -195,17 +202,19 @@ impl Planner<'_> {
             }
             let ohm = wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge);
             let (from, to) = (self.name(e.a), self.name(e.b));
+            let probe = Probe::between(Function::Ohms, &format!("wire:{}", wire.key), &to, Stand::default());
+            let low = self.at_best(&probe, (ohm * 0.6 - 0.02).max(0.0));
             list.push(Test {
                 title: format!("The bonding conductor from {from} to {to} by itself"),
                 terminals: format!("{from} to {to}, one end lifted"),
                 state: "everything off, unplugged".to_owned(),
                 tools: &[Tool::LowOhm],
                 unit: "ohm",
-                predicted: Some(band((ohm * 0.6 - 0.02).max(0.0), ohm * 1.05 + 0.1, "the conductor as traced")),
+                predicted: Some(band(low, ohm * 1.05 + 0.1, "the conductor as traced")),
                 limit: band(0.0, limit.value, limit.source),
                 meaning: "It is open or loose, and another path hid it: the next that fails leaves metal live."
                     .to_owned(),
-                probe: Some(Probe::between(Function::Ohms, &format!("wire:{}", wire.key), &to, Stand::default())),
+                probe: Some(probe),
                 ..Test::of(TestId::about(TestKind::Bonding, &wire.key), Phase::Dead)
             });
         }

@@ -66,6 +66,8 @@ impl Planner<'_> {
                 leads: vec![(self.name(s.plus), self.name(c.plus)), (self.name(c.minus), self.name(s.minus))],
                 stand,
             });
+            // With what was not seen at its best less is lost.
+            let least = probe.as_ref().and_then(|p| self.best.as_ref()?.read(p)).map_or(v, |best| best.min(v));
             self.tests.push(Test {
                 title: format!("Voltage lost to {} with {:.1} A flowing", piece.title(), d.amps),
                 terminals: format!(
@@ -76,9 +78,9 @@ impl Planner<'_> {
                 tools: &[Tool::Voltmeter, Tool::DcClamp],
                 unit: "V",
                 // Cold copper of nominal area at the least; joints add a little at the most.
-                predicted: Some(band(v * 0.7, v * 1.1 + 0.05, "conductors as traced")),
+                predicted: Some(band(least * 0.7, v * 1.1 + 0.05, "conductors as traced")),
                 // Less than copper of four times the area would lose is no drop: nothing flows. In whole millivolts.
-                limit: band(if v * 0.7 >= TELLING_V { (v * 175.0).floor() / 1000.0 } else { 0.0 }, d.source_v * limit.value, limit.source),
+                limit: band(if least * 0.7 >= TELLING_V { (least * 175.0).floor() / 1000.0 } else { 0.0 }, d.source_v * limit.value, limit.source),
                 meaning: "A loose joint, a thinner conductor than marked, or too long a run; next to nothing: no current flows."
                     .to_owned(),
                 probe,

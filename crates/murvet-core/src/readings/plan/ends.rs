@@ -4,8 +4,10 @@
 use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::measure::{Function, Probe, Stand};
+use crate::network::{What, WireSpot};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::LooseEnd;
+use crate::rules::may_end_at;
 
 /// Most that may stand on a dead terminal of direct current, V (common practice, no source).
 const DC_DEAD_V: f64 = 0.5;
@@ -52,7 +54,7 @@ impl Planner<'_> {
             let states = &self.audit.states.states;
             let live = states.iter().find_map(|s| Some((s, s.live.sources_at(net, n).next()?)));
             let Some(key) = net.edges.iter().find_map(|e| match e.what {
-                crate::network::What::Wire(w) if e.a == n || e.b == n => Some(&net.wires[w].key),
+                What::Wire(w) if e.a == n || e.b == n => Some(&net.wires[w].key),
                 _ => None,
             }) else {
                 continue;
@@ -156,5 +158,64 @@ impl Planner<'_> {
         for (test, probe) in list {
             self.measured(test, probe);
         }
+    }
+}
+
+/// Most candidates that are rung out one by one; of more the first ones, the rest by energising.
+const RUNG_OUT: usize = 4;
+
+impl Planner<'_> {
+    /// Where a cable goes whose end nobody saw: rung out dead at each place where it may end; where none waits for it, by
+    /// energising it alone under guard.
+    pub(super) fn unknown_ends(&mut self) {
+        let net = &self.audit.net;
+        let words = self.audit.rules.words;
+        let mut list = Vec::new();
+        let mut told: Vec<usize> = Vec::new();
+        for (n, _) in net.nodes.iter().enumerate().filter(|(_, n)| n.loose() == Some(LooseEnd::Unseen)) {
+            let wire = net.edges.iter().find_map(|e| match e.what {
+                What::Wire(w) if e.a == n || e.b == n => Some((w, if e.a == n { e.b } else { e.a })),
+                _ => None,
+            });
+            let Some((wire, near)) = wire else { continue };
+            // Every core of a cable ends where its first does.
+            let WireSpot::Cable(cable, _) = net.wires[wire].spot else { continue };
+            if told.contains(&cable) {
+                continue;
+            }
+            told.push(cable);
+            let id = self.audit.assumed.cables[cable].id.clone();
+            let near = self.name(near);
+            let candidates = may_end_at(&self.ctx, wire);
+            for &piece in candidates.iter().take(RUNG_OUT) {
+                let title = self.ctx.piece_words(piece);
+                list.push(Test {
+                    title: format!("{id} ends at {title}, rung out dead"),
+                    terminals: format!("{near} to the same core at {}", self.ctx.id(piece)),
+                    state: "everything dead, both ends of each conductor marked before it is lifted".to_owned(),
+                    tools: &[Tool::LowOhm],
+                    unit: "ohm",
+                    limit: band(0.0, 1.0, "common practice, no source"),
+                    meaning: format!(
+                        "It does not end there: leave {} as it was and go on to the next.",
+                        self.ctx.id(piece)
+                    ),
+                    ..Test::of(TestId::about(TestKind::Identify, &id).part(self.ctx.id(piece)), Phase::Dead)
+                });
+            }
+            if candidates.is_empty() || candidates.len() > RUNG_OUT {
+                list.push(Test {
+                    title: format!("Where {id} ends, by energising it alone"),
+                    terminals: format!("{near}, fed through its own device of the smallest rating and an {} of 30 mA or less", words.rcd),
+                    state: "only where ringing out found nothing: every other way off, one person at the switch, one going round, \
+                            nobody touching metal"
+                        .to_owned(),
+                    tools: &[Tool::LowImpedance],
+                    meaning: "Not found: it stays off, its device taken out and held, its end listed as not seen.".to_owned(),
+                    ..Test::of(TestId::about(TestKind::Identify, &id).part("live"), Phase::Shore)
+                });
+            }
+        }
+        self.tests.extend(list);
     }
 }

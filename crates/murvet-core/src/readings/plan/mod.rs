@@ -31,8 +31,10 @@ const APART_OHM: f64 = 1.0e6;
 struct Planner<'a> {
     audit: &'a Audit,
     ctx: Context<'a>,
-    /// The rig as traced, for predictions.
+    /// The rig as traced, for predictions, with what was not seen at its worst.
     world: World,
+    /// The same with what was not seen at its best, where anything was not.
+    best: Option<World>,
     tests: Vec<Test>,
 }
 
@@ -42,7 +44,13 @@ fn band(low: f64, high: f64, source: &str) -> Band {
 
 /// Derives the tests of a rig in the order of work.
 pub fn plan(audit: &Audit) -> Vec<Test> {
-    let mut p = Planner { audit, ctx: audit.context(), world: World::new(audit, &[]), tests: Vec::new() };
+    let mut p = Planner {
+        audit,
+        ctx: audit.context(),
+        world: World::new(audit, &[]),
+        best: World::at_best(audit),
+        tests: Vec::new(),
+    };
     p.supply();
     p.covered();
     p.looks();
@@ -51,6 +59,7 @@ pub fn plan(audit: &Audit) -> Vec<Test> {
     p.bonding();
     p.neutral_earth_dead();
     p.landings();
+    p.unknown_ends();
     p.direct_landings();
     p.direct_insulation();
     p.negatives();
@@ -168,9 +177,19 @@ impl Planner<'_> {
         Stand { controls: self.audit.net.controls.iter().map(open).collect(), dark: true, ..Stand::default() }
     }
 
-    /// What the rig as traced would show, with the tolerance of the instrument and of what was traced.
+    /// What the rig as traced would show, with the tolerance of the instrument and of what was traced, from the best to the worst
+    /// of what was not seen.
     fn expect(&self, probe: &Probe) -> Option<Band> {
-        let v = self.world.read(probe)?;
+        let worst = Self::around(probe, self.world.read(probe)?)?;
+        let best = self.best.as_ref().and_then(|w| Self::around(probe, w.read(probe)?));
+        Some(match best {
+            Some(best) => band(worst.low.min(best.low), worst.high.max(best.high), &worst.source),
+            None => worst,
+        })
+    }
+
+    /// What a meter may show of a value.
+    fn around(probe: &Probe, v: f64) -> Option<Band> {
         let source = "the rig as traced";
         Some(match probe.function {
             Function::DcVolts if v >= 0.0 => band((0.985 * v - 0.06).max(0.0), 1.015 * v + 0.06, source),
