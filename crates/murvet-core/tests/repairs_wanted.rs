@@ -15,6 +15,22 @@ struct Wanted {
     title: &'static [&'static str],
 }
 
+/// A charger on a plug in an outlet that the inverter feeds, and another outlet that shore alone feeds.
+const PLUGGED: &str = "chassis frame\nbattery house: lifepo4 12.8V 200Ah\ninverter inv: 1000W dc 12V ac 230V bond-switched isolated\n\
+    inlet hook: 230V 16A\npanel front: main 16A 2-pole rcd 30mA, way a 16A\npanel rear: main 10A 2-pole rcd 30mA, way s 10A\noutlet ashore\noutlet desk\n\
+    charger c: 10A 14.4V on desk\ncable w1 3x2.5mm2 1m hook -> front.main\ncable w2 3x2.5mm2 1m inv -> rear.main\n\
+    cable w3 3x2.5mm2 1m front.a -> ashore\ncable w4 3x2.5mm2 1m rear.s -> desk\nrun front.PE : 1m 6mm2, frame\nrun rear.PE : 1m 6mm2, frame\n\
+    run house.+ : 0.2m 25mm2, fuse F1 125A class-t, 0.5m 25mm2, isolator S 200A, 0.2m 25mm2, inv.dc+\nrun house.- : 0.9m 25mm2, inv.dc-\n\
+    run c.dc+ : 0.3m 6mm2, fuse F2 20A class-t, 0.2m 6mm2, house.+\nrun c.dc- : 0.5m 6mm2, house.-\n";
+
+/// Inverter, transfer switch and charger by themselves, the charger behind the transfer.
+const SEPARATE: &str = "chassis frame\nbattery house: lifepo4 12.8V 200Ah\ninverter inv: 1000W dc 12V ac 230V bond-switched isolated\n\
+    inlet hook: 230V 16A\ntransfer t: manual 2-pole 16A\npanel p: main 16A 2-pole rcd 30mA, way c 10A, way s 10A\noutlet desk\n\
+    charger conv: 20A 14.4V\ncable w1 3x2.5mm2 1m hook -> t.a\ncable w2 3x2.5mm2 1m inv -> t.b\ncable w3 3x2.5mm2 1m t.out -> p.main\n\
+    cable w4 3x2.5mm2 1m p.c -> conv\ncable w5 3x2.5mm2 1m p.s -> desk\nrun p.PE : 1m 6mm2, frame\n\
+    run house.+ : 0.2m 25mm2, fuse F1 125A class-t, 0.5m 25mm2, isolator S 200A, 0.2m 25mm2, inv.dc+\nrun house.- : 0.9m 25mm2, inv.dc-\n\
+    run conv.dc+ : 0.3m 6mm2, fuse F2 30A class-t, 0.2m 6mm2, house.+\nrun conv.dc- : 0.5m 6mm2, house.-\n";
+
 fn wanted() -> Vec<Wanted> {
     vec![
         Wanted {
@@ -93,6 +109,34 @@ fn wanted() -> Vec<Wanted> {
             rig: include_str!("../src/rules/examples/charge-sum.rig"),
             rule: "charge-sum",
             title: &["Set", "of charge"],
+        },
+        Wanted {
+            why: "thresholds in the wrong order are set in the right one, clear of what the management opens at",
+            profile: ProfileId::EuUk,
+            rig: include_str!("../src/rules/examples/thresholds-order.rig"),
+            rule: "thresholds-order",
+            title: &["Set inv to warning", "restart"],
+        },
+        Wanted {
+            why: "a box that gets too hot is opened low and high",
+            profile: ProfileId::EuUk,
+            rig: include_str!("../src/rules/examples/place-heat.rig"),
+            rule: "place-heat",
+            title: &["Cut openings of 800", "one low and one high"],
+        },
+        Wanted {
+            why: "a charger on a plug goes into the outlet that shore alone feeds",
+            profile: ProfileId::EuUk,
+            rig: PLUGGED,
+            rule: "charger-loop",
+            title: &["Plug c into ashore instead of desk"],
+        },
+        Wanted {
+            why: "inverter, transfer and charger make room for one unit that manages it",
+            profile: ProfileId::EuUk,
+            rig: SEPARATE,
+            rule: "charger-loop",
+            title: &["Replace inv and conv by one inverter-charger"],
         },
         Wanted {
             why: "a live conductor that goes nowhere comes out with its fuse",

@@ -1,5 +1,6 @@
 //! Edits to a rig.
 
+use crate::catalogue::Kind;
 use crate::network::WireSpot;
 use crate::rig::{Cable, Conductor, Core, HopEnd, Landing, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
 
@@ -78,6 +79,22 @@ pub enum Edit {
         way: String,
         /// The hot, as the notation says it; nothing is the first.
         leg: Option<String>,
+    },
+    /// Changes the inside or the openings of a place.
+    Air {
+        /// The place.
+        place: String,
+        /// Which: `vent-low`, `vent-high`.
+        key: String,
+        /// Its free area.
+        value: String,
+    },
+    /// Puts an inverter-charger where an inverter was, on the same DC conductors, with its power and its settings.
+    Combine {
+        /// The inverter.
+        inverter: String,
+        /// The greatest charge current of the unit.
+        charge: String,
     },
     /// Moves a piece to another place.
     Place {
@@ -249,6 +266,15 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
             let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
             let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
             w.leg.clone_from(leg);
+        }
+        Edit::Air { place, key, value } => {
+            let p = rig.places.iter_mut().find(|p| p.id == *place).ok_or_else(|| missing(place))?;
+            p.air.insert(key.clone(), Value::new(value.clone()));
+        }
+        Edit::Combine { inverter, charge } => {
+            let p = rig.piece_mut(inverter).ok_or_else(|| missing(inverter))?;
+            p.kind = Kind::InverterCharger;
+            p.attrs.insert("charge".to_owned(), Value::new(charge.clone()));
         }
         Edit::Place { piece, place } => {
             rig.piece_mut(piece).ok_or_else(|| missing(piece))?.place = Some(place.clone());

@@ -69,7 +69,10 @@ pub fn why_none(finding: &Finding) -> &'static str {
         "alternator-bank" | "source-without-store" | "load-disconnect-place" | "vital-switched" | "shunt-bypassed" => {
             "A conductor is landed elsewhere: which one is decided at the rig, then traced and audited."
         }
-        "device-undersized" | "devices-in-series" | "load-sum" | "dc-balance" => {
+        "devices-in-series" => {
+            "Which of the two opens first is not known: that is written beside both, and both are looked at when something is dead."
+        }
+        "device-undersized" | "load-sum" | "dc-balance" => {
             "It is a choice between a larger supply and less on together, which the owner makes."
         }
         "pins-live" | "chassis-return" | "rcd-neutral" | "bond-not-isolated" => {

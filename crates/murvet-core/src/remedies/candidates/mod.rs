@@ -5,6 +5,7 @@ mod exchanged;
 mod landed;
 mod mains;
 mod others;
+mod settings;
 mod wires;
 
 use super::{Candidate, Edit};
@@ -37,7 +38,12 @@ pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate>
         Target::Bond(piece) => maker.open_bond(piece),
         Target::Source(piece) => maker.close_bond(piece),
         Target::Tie { source, others } => maker.part_sources(source, others),
-        Target::Loop(charger) => maker.move_charger(charger),
+        Target::Loop(charger) => {
+            let mut list = maker.move_charger(charger);
+            list.extend(maker.plug_elsewhere(charger));
+            list.extend(maker.combined(charger));
+            list
+        }
         Target::Drop { load, wires } => maker.less_drop(load, wires),
         Target::Other => match finding.meta {
             "breaking-capacity" | "device-voltage" | "device-kind" => maker.replace_device(),
@@ -46,6 +52,8 @@ pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate>
             "battery-isolation" | "array-isolation" => maker.fit_switch(),
             "chassis-bond" | "negative-floating" => maker.bond_chassis(),
             "charge-voltage" => maker.set_charger(),
+            "thresholds-order" => maker.thresholds(),
+            "place-heat" => maker.aired(),
             "inverter-device" | "discharge-limit" => maker.derate(),
             "shunt-bypassed" => maker.behind_shunt(),
             "battery-sharing" => maker.share_alike(),
