@@ -107,6 +107,7 @@ pub fn test_plan(audit: &Audit, asked: &Asked<'_>) -> Result<PlanReport, String>
         limit: range(&t.limit),
         allowed: match &t.predicted {
             Some(_) => format!("{} allowed, {} as traced", t.limit_words(), t.predicted_words()),
+            None if t.is_look() => t.limit_words(),
             None => format!("{} allowed", t.limit_words()),
         },
         id: t.id.to_string(),

@@ -101,12 +101,12 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
             && !s.opposite
             && s.input.is_some_and(|(p, _)| state.live.part[p] == state.live.part[bank.plus])
     };
-    let mains = |id: &&str| net.consumers.iter().any(|c| c.ac && rig.pieces[c.piece].id == **id);
+    let mains = |id: &str| net.consumers.iter().any(|c| c.ac && rig.pieces[c.piece].id == *id);
     let inverter = net
         .sources
         .iter()
         .enumerate()
-        .find(|(i, s)| state.live.active[*i] && feeds_mains(s) && on.iter().any(|id| mains(&id)));
+        .find(|(i, s)| state.live.active[*i] && feeds_mains(s) && on.iter().any(|id| mains(id)));
     let at = inverter.and_then(|(_, s)| s.input).unwrap_or((bank.plus, bank.minus));
     let name = |n: usize| net.nodes[n].name.clone();
     let volts = |world: &World, (a, b): (usize, usize)| {

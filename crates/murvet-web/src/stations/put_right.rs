@@ -15,6 +15,7 @@ use murvet_core::remedies::trials;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
 use serde::Deserialize;
 use std::collections::BTreeMap;
+use std::collections::btree_map::Entry;
 
 struct TrialRow {
     title: String,
@@ -77,10 +78,10 @@ async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<R
             }),
             Some(_) => {}
             None => {
-                if !proofs.contains_key(&e.revision) {
-                    proofs.insert(e.revision, again(app, desk, e.revision).await?);
-                }
-                let tests = proofs.get(&e.revision).cloned().unwrap_or_default();
+                let tests = match proofs.entry(e.revision) {
+                    Entry::Occupied(known) => known.get().clone(),
+                    Entry::Vacant(free) => free.insert(again(app, desk, e.revision).await?).clone(),
+                };
                 to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by, tests });
             }
         }

@@ -241,7 +241,7 @@ pub(crate) async fn show(
             brings: f
                 .findings
                 .iter()
-                .map(|b| (b.statement.clone(), format!("?fault={n}&finding={}&move=0", urlencode(&b.key()))))
+                .map(|b| (b.statement.clone(), format!("?fault={n}&finding={}&move=0", urlencode(b.key()))))
                 .collect(),
         });
         let audit = fault.map_or_else(|| audit.clone(), |(_, f)| Arc::new(audit.after(&f.rig).into()));

@@ -67,7 +67,7 @@ pub(crate) async fn asked(app: &App, desk: &Desk) -> Result<Vec<bool>, AppError>
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let kept = records(&app, &desk).await?;
-    let tests = desk.audit.tests().iter().zip(&kept.asked).filter_map(|(t, w)| w.then(|| t.clone()));
+    let tests = desk.audit.tests().iter().zip(&kept.asked).filter(|(_, w)| **w).map(|(t, _)| t.clone());
     let tests: Vec<Test> = tests.collect();
     let read = |t: &Test| kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r));
     let out = |t: &Test| kept.left.iter().any(|l| l.test == t.id.as_str());
