@@ -144,7 +144,7 @@ impl Standing {
     /// How a complaint ends, in the order in which it is offered.
     pub const ENDS: [Standing; 4] = [Standing::Confirmed, Standing::NotFound, Standing::Done, Standing::NotReached];
 
-    /// As printed and kept.
+    /// As printed.
     pub fn words(self) -> &'static str {
         match self {
             Standing::Open => "open",
@@ -155,9 +155,20 @@ impl Standing {
         }
     }
 
-    /// The standing of its words.
-    pub fn parse(words: &str) -> Option<Standing> {
-        Standing::ENDS.into_iter().find(|s| s.words() == words)
+    /// Its stable code, as it is kept.
+    pub fn code(self) -> &'static str {
+        match self {
+            Standing::Open => "open",
+            Standing::Confirmed => "confirmed",
+            Standing::NotFound => "not-found",
+            Standing::Done => "done",
+            Standing::NotReached => "not-reached",
+        }
+    }
+
+    /// The standing of a code; an unknown one is nothing.
+    pub fn of(code: &str) -> Option<Standing> {
+        Standing::ENDS.into_iter().find(|s| s.code() == code)
     }
 
     /// Why a complaint may not end so, in words; nothing where it may. `shown` are the outcomes of the readings of the test

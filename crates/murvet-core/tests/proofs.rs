@@ -8,7 +8,7 @@ use common::judge as audited;
 use murvet_core::audit::Audit;
 use murvet_core::measure::{Fault, World};
 use murvet_core::profiles::ProfileId::{EuUk, NaRv};
-use murvet_core::readings::{Outcome, Test, judge, make_safe, plan, uses};
+use murvet_core::readings::{Outcome, Phase, Test, judge, make_safe, plan, uses};
 
 fn test_of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
     let ids: Vec<&str> = tests.iter().map(|t| t.id.as_str()).collect();
@@ -228,5 +228,9 @@ fn a_use_is_barred_by_what_shows_in_its_own_states_and_is_reached_by_its_sources
     let tests = plan(&looped);
     let open = uses(&looped, &tests, |t| (!t.id.as_str().starts_with("loop:")).then_some(true));
     assert!(open.iter().find(|u| u.name == "shore").is_some_and(|u| u.missing > 0));
-    assert!(!Outcome::clears(Outcome::Differs.words()) && Outcome::clears(Outcome::Pass.words()));
+    assert!(!Outcome::Differs.clears() && Outcome::Pass.clears());
+    // What is kept is a code, back and forth; what is none is nothing.
+    let codes = [Outcome::Pass, Outcome::Differs, Outcome::Unsettled, Outcome::Fail];
+    assert!(codes.iter().all(|o| Outcome::of(o.code()) == Some(*o)) && Outcome::of("failed").is_none());
+    assert!(Phase::ALL.iter().all(|p| Phase::of(p.code()) == Some(*p)) && Phase::of("On shore").is_none());
 }

@@ -7,10 +7,10 @@ use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
 use chrono::{DateTime, Utc};
 use murvet_core::profiles::{Choice, ProfileId};
-use murvet_core::readings::{SafeStep as Step, make_safe};
+use murvet_core::readings::{Outcome, Phase, SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
 use murvet_core::systems::System;
-use murvet_store::{Action, FirmChoice, Person, Revision, SafeStep, Visit};
+use murvet_store::{Action, FirmChoice, Person, Reading, Revision, SafeStep, Visit};
 use std::sync::Arc;
 
 /// Renders a template.
@@ -137,6 +137,16 @@ pub(crate) fn standing(made: &[FirmChoice]) -> Vec<Choice> {
         Some(Choice { school: c.school.clone(), option: c.option.clone()?, reason, comment: Vec::new() })
     };
     newest.filter_map(choice).collect()
+}
+
+/// The outcome of a reading. The database keeps no other code; one that it should not have proves nothing.
+pub(crate) fn outcome(r: &Reading) -> Outcome {
+    Outcome::of(&r.outcome).unwrap_or(Outcome::Unsettled)
+}
+
+/// A phase as printed, by its code.
+pub(crate) fn phase_words(code: &str) -> String {
+    Phase::of(code).map_or_else(|| code.to_owned(), |p| p.words().to_owned())
 }
 
 /// The profile a visit's rig is judged by.

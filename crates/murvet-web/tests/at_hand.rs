@@ -90,11 +90,11 @@ async fn tests_ask_for_what_is_in_the_case_and_what_takes_its_place_clears_nothi
     let (_, page) = site.get(&site.at("readings")).await;
     assert!(page.contains("nothing at hand for it") && page.contains("by a substitute"), "{page}");
     let (_, page) = site.get(&site.at("readings?test=rcd:cu")).await;
-    assert!(page.contains("Nothing in the case measures this: residual-current tester"), "{page}");
+    assert!(page.contains("No instrument on this visit measures this: residual-current tester"), "{page}");
     // The multimeter stays at home: not even volts.
     site.post(&site.at("case"), &[("instrument", &meter), ("there", "no")]).await;
     let (status, _, said) = site.post(&site.at("readings"), &[("test", "supply-volts:hook"), ("value", "231")]).await;
-    assert!(status == StatusCode::CONFLICT && said.contains("Put one into the case"), "{said}");
+    assert!(status == StatusCode::CONFLICT && said.contains("Add one, or leave"), "{said}");
     site.post(&site.at("case"), &[("instrument", &meter), ("there", "yes")]).await;
     assert_eq!(site.reading("supply-volts:hook", "231").await, StatusCode::SEE_OTHER);
     // The report names each instrument, and that one was out of date.
@@ -241,22 +241,22 @@ async fn a_complaint_ends_by_the_test_that_shows_it() {
         }
     };
     // Nothing is confirmed, cleared or done without its reading.
-    for standing in ["confirmed", "not found", "done"] {
+    for standing in ["confirmed", "not-found", "done"] {
         assert_eq!(end("1", standing, "outlet:inv:desk").await, StatusCode::CONFLICT, "{standing}");
     }
     site.begin("outlet:inv:desk", "the owner waits, bank and inverter alone").await;
     site.reading("outlet:inv:desk", "0.4").await;
-    assert_eq!(end("1", "not found", "outlet:inv:desk").await, StatusCode::CONFLICT, "it shows");
+    assert_eq!(end("1", "not-found", "outlet:inv:desk").await, StatusCode::CONFLICT, "it shows");
     assert_eq!(end("1", "done", "outlet:inv:desk").await, StatusCode::CONFLICT, "it still shows");
     assert_eq!(end("1", "confirmed", "outlet:inv:desk").await, StatusCode::SEE_OTHER);
     site.reading("outlet:inv:desk", "230").await;
     assert_eq!(end("1", "done", "outlet:inv:desk").await, StatusCode::SEE_OTHER);
-    assert_eq!(end("4", "not reached", "").await, StatusCode::SEE_OTHER);
-    assert_eq!(end("9", "not reached", "").await, StatusCode::NOT_FOUND);
+    assert_eq!(end("4", "not-reached", "").await, StatusCode::SEE_OTHER);
+    assert_eq!(end("9", "not-reached", "").await, StatusCode::NOT_FOUND);
     let (status, ..) = site
         .post(
             &format!("/visits/{}/complaints/1", site.foreign),
-            &[("standing", "not reached"), ("test", ""), ("note", "mine")],
+            &[("standing", "not-reached"), ("test", ""), ("note", "mine")],
         )
         .await;
     assert_eq!(status, StatusCode::NOT_FOUND, "a stranger's visit");

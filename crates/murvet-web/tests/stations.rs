@@ -161,7 +161,7 @@ async fn a_decision_needs_a_reason_and_the_hand_over_prints_it() {
     assert_eq!(decide("deferred", "part is on order, GEN breaker locked off").await, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("hand-over")).await;
     assert!(page.contains("deferred: part is on order, GEN breaker locked off, Ana Bell"), "{page}");
-    for part in ["galley", "P.A, 15 A", "barred", "Murvet advises", "not done", "Not signed yet"] {
+    for part in ["galley", "P.A, 15 A", "do not use", "Murvet advises", "not done", "Not signed yet"] {
         assert!(page.contains(part), "{part} is printed");
     }
 }
@@ -197,14 +197,14 @@ async fn a_use_is_cleared_only_when_its_tests_have_passed() {
         assert_eq!(site.reading(test, good).await, StatusCode::SEE_OTHER, "{test}");
     }
     let (_, page) = site.get(&site.at("hand-over")).await;
-    assert!(shore(&page).contains("cleared"), "{}", shore(&page));
+    assert!(shore(&page).contains("satisfactory"), "{}", shore(&page));
     // One that fails bars the use until it is taken again and passes.
     assert_eq!(site.reading("rcd:P.A", "OL").await, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("hand-over")).await;
-    assert!(shore(&page).contains("barred") && shore(&page).contains("P.A"), "{}", shore(&page));
+    assert!(shore(&page).contains("do not use") && shore(&page).contains("P.A"), "{}", shore(&page));
     assert_eq!(site.reading("rcd:P.A", "31").await, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("hand-over")).await;
-    assert!(shore(&page).contains("cleared"));
+    assert!(shore(&page).contains("satisfactory"));
 }
 
 #[tokio::test(flavor = "multi_thread")]

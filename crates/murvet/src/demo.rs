@@ -204,7 +204,7 @@ async fn begin(
             title: &test.title,
             value: *value,
             unit: test.unit,
-            outcome: verdict.outcome.words(),
+            outcome: verdict.outcome.code(),
             words: &verdict.words,
             instruments: &with,
             ..NewReading::default()

@@ -24,7 +24,7 @@ async fn what_instruments_show_is_followed_and_entered_with_one_key() {
     person.until("document.querySelector('#value').value > 12 && document.querySelector('#tool-voltmeter').value === 'monitor'").await;
     person.press("#record").await;
     person.sees("With the rig's own monitor instead of voltmeter").await;
-    person.sees("lower rank").await;
+    person.sees("ndicative only").await;
 
     // The pad writes samples, units, and that it wanders.
     person.go("/visits/3/readings?test=drop:lamps").await;

@@ -139,6 +139,8 @@ pub struct Words {
     pub rcd: &'static str,
     /// What the inlet is plugged into.
     pub supply: &'static str,
+    /// The greatest fault current that a device opens.
+    pub breaking: &'static str,
 }
 
 impl Profile {
@@ -187,7 +189,7 @@ static NA_RV: Profile = Profile {
     earth_by: EarthBy::Device("nfpa70-250-122"),
     thresholds: Thresholds::NA,
     answers: Answers::USUAL,
-    words: Words { line: "hot", earth: "ground", rcd: "GFCI", supply: "pedestal" },
+    words: Words { line: "hot", earth: "ground", rcd: "GFCI", supply: "pedestal", breaking: "interrupting rating" },
     supply_v: (
         Limit { value: 108.0, source: "120 V less 10 %, common practice, no source" },
         Limit { value: 126.0, source: "120 V plus 5 %, common practice, no source" },
@@ -226,7 +228,7 @@ static EU_UK: Profile = Profile {
     earth_by: EarthBy::Line(None),
     thresholds: Thresholds::COMMON,
     answers: Answers::USUAL,
-    words: Words { line: "line", earth: "earth", rcd: "RCD", supply: "hook-up" },
+    words: Words { line: "line", earth: "earth", rcd: "RCD", supply: "hook-up", breaking: "breaking capacity" },
     supply_v: (
         Limit { value: 207.0, source: "230 V less 10 %, IEC 60038 (recalled)" },
         Limit { value: 253.0, source: "230 V plus 10 %, IEC 60038 (recalled)" },
@@ -265,7 +267,7 @@ static AU_NZ: Profile = Profile {
     earth_by: EarthBy::Line(Some("asnzs-3000-5-1")),
     thresholds: Thresholds::AU,
     answers: Answers::USUAL,
-    words: Words { line: "active", earth: "earth", rcd: "RCD", supply: "site outlet" },
+    words: Words { line: "active", earth: "earth", rcd: "RCD", supply: "site outlet", breaking: "breaking capacity" },
     supply_v: (
         Limit { value: 216.2, source: "230 V less 6 %, AS 60038 (recalled)" },
         Limit { value: 253.0, source: "230 V plus 10 %, AS 60038 (recalled)" },

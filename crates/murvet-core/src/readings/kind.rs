@@ -122,7 +122,7 @@ kinds! {
     Look             "look"           6   0   Soon       Nothing   1 1
     /// What will be covered, before it is.
     Covered          "covered"        4   0   BeforeUse  Nothing   1 0
-    /// Joints by the torque key.
+    /// Joints by the torque wrench.
     Torque           "torque"         3   0   BeforeUse  All       1 1
     /// The copper inside a large conductor.
     Strands          "strands"        3   0   Soon       All       1 0

@@ -80,6 +80,41 @@ impl Phase {
         }
     }
 
+    /// All phases in order.
+    pub const ALL: [Phase; 10] = [
+        Phase::Supply,
+        Phase::Look,
+        Phase::Dead,
+        Phase::Dc,
+        Phase::Charging,
+        Phase::Inverter,
+        Phase::Generator,
+        Phase::Shore,
+        Phase::Load,
+        Phase::Close,
+    ];
+
+    /// Its stable code, as it is kept.
+    pub fn code(self) -> &'static str {
+        match self {
+            Phase::Supply => "supply",
+            Phase::Look => "look",
+            Phase::Dead => "dead",
+            Phase::Dc => "dc",
+            Phase::Charging => "charging",
+            Phase::Inverter => "inverter",
+            Phase::Generator => "generator",
+            Phase::Shore => "shore",
+            Phase::Load => "load",
+            Phase::Close => "close",
+        }
+    }
+
+    /// The phase of a code; an unknown one is nothing.
+    pub fn of(code: &str) -> Option<Phase> {
+        Phase::ALL.into_iter().find(|p| p.code() == code)
+    }
+
     /// When what an AC source feeds is tested.
     fn on(kind: crate::catalogue::SourceKind) -> Phase {
         use crate::catalogue::SourceKind;

@@ -32,7 +32,7 @@ pub enum Tool {
     LoopTester,
     /// A thermometer for joints.
     Thermometer,
-    /// A torque key.
+    /// A torque wrench.
     TorqueKey,
     /// The monitor of the rig itself.
     Monitor,
@@ -108,9 +108,9 @@ impl Tool {
             Tool::AcClamp => "zeroed AC clamp, one conductor",
             Tool::RcdTester => "residual-current tester",
             Tool::TestPlug => "plug with a fixed leakage",
-            Tool::LoopTester => "loop tester that opens nothing",
+            Tool::LoopTester => "no-trip loop tester",
             Tool::Thermometer => "thermometer",
-            Tool::TorqueKey => "torque key",
+            Tool::TorqueKey => "torque wrench",
             Tool::Monitor => "the rig's own monitor",
             Tool::Hands => "eyes, hands and a watch",
         }

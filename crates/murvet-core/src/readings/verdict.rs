@@ -30,15 +30,24 @@ impl Outcome {
         }
     }
 
-    /// The outcome of its words.
-    pub fn parse(words: &str) -> Option<Outcome> {
-        [Outcome::Pass, Outcome::Differs, Outcome::Unsettled, Outcome::Fail].into_iter().find(|o| o.words() == words)
+    /// Its stable code, as it is kept.
+    pub fn code(self) -> &'static str {
+        match self {
+            Outcome::Pass => "pass",
+            Outcome::Differs => "differs",
+            Outcome::Unsettled => "unsettled",
+            Outcome::Fail => "fail",
+        }
     }
 
-    /// Whether it proves anything: what is not as predicted clears nothing, for the trace and the rig differ somewhere. Words
-    /// that no outcome has prove nothing.
-    pub fn clears(words: &str) -> bool {
-        matches!(Outcome::parse(words), Some(Outcome::Pass))
+    /// The outcome of a code; an unknown one is nothing.
+    pub fn of(code: &str) -> Option<Outcome> {
+        [Outcome::Pass, Outcome::Differs, Outcome::Unsettled, Outcome::Fail].into_iter().find(|o| o.code() == code)
+    }
+
+    /// Whether it proves anything: what is not as predicted clears nothing, for the trace and the rig differ somewhere.
+    pub fn clears(self) -> bool {
+        self == Outcome::Pass
     }
 }
 

@@ -43,8 +43,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         .map(|(root, pairs)| {
             let others: Vec<usize> = pairs.iter().map(|(a, b)| if *a == root { *b } else { *a }).collect();
             let names: Vec<String> = others.iter().map(|p| ctx.piece_words(*p)).collect();
-            let statement =
-                format!("Nothing makes {} and {} exclude each other.", ctx.piece_words(root), names.join(", "));
+            let statement = format!(
+                "No interlock or transfer switch keeps {} and {} apart.",
+                ctx.piece_words(root),
+                names.join(", ")
+            );
             let mut f = ctx.finding(&META, Severity::KeepOff, ctx.id(root), statement);
             let all: Vec<&Clash> = pairs.iter().flat_map(|p| &clashes[p]).collect();
             f.evidence = all.iter().map(|c| format!("{} Way: {}.", c.line, way_words(&c.way))).collect();

@@ -112,7 +112,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             None => (
                 Severity::Advice,
                 Certainty::Possible,
-                format!("What {name} can break was not seen; {} A can flow through it in a fault.", short(amps)),
+                format!(
+                    "The {} of {name} is not recorded; {} A can flow through it in a fault.",
+                    ctx.profile.words.breaking,
+                    short(amps)
+                ),
             ),
         };
         let mut f = ctx.finding(&META, severity, &p.id, statement);

@@ -18,7 +18,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         .map(|g| {
             let (distance, limit, _) = g.distance.unwrap_or_default();
             let statement = format!(
-                "The first device after {} stands at {} m; at most {} m is allowed.",
+                "First overcurrent device is {1} m from {0}; at most {2} m is allowed.",
                 ctx.net.nodes[g.entry].name,
                 short(distance),
                 short(limit)

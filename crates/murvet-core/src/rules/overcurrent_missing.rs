@@ -47,7 +47,7 @@ pub(super) fn from_group(
     f.evidence.push(format!("State: {}.", ctx.state_words(state)));
     let limited: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
     if g.flow_a >= crate::network::INFINITE * 0.5 {
-        f.evidence.push(format!("With the conductor taken away, no device stands between a battery and {entry}: what could flow has no limit."));
+        f.evidence.push(format!("With the conductor taken away, no device stands between a battery and {entry}: no device limits the fault current."));
     } else if g.let_out && g.limiters.is_empty() {
         f.evidence.push(format!("No device stands between a battery and {entry}, and none after it."));
     } else if g.let_out {

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, when};
+use crate::page::{Desk, Head, html, outcome, when};
 use crate::stations::readings::urlencode;
 use crate::stations::states::link_of;
 use askama::Template;
@@ -85,7 +85,7 @@ pub(crate) async fn told(app: &App, firm: i64, visit: i64) -> Result<Vec<Told>, 
                 about: c.about,
                 on: c.on_source,
                 delay_min: c.delay_minutes.and_then(|m| u32::try_from(m).ok()),
-                standing: newest.and_then(|s| Standing::parse(&s.standing)).unwrap_or(Standing::Open),
+                standing: newest.and_then(|s| Standing::of(&s.standing)).unwrap_or(Standing::Open),
                 test: newest.and_then(|s| s.test.clone()),
                 note: newest.map_or_else(String::new, |s| s.note.clone()),
                 told_by: c.told_by,
@@ -100,7 +100,7 @@ struct Shows {
     id: String,
     at: String,
     title: String,
-    outcome: String,
+    outcome: Option<Outcome>,
 }
 
 struct Row {
@@ -126,7 +126,7 @@ struct ComplaintsPage {
     named: usize,
     pieces: Vec<(String, String)>,
     sources: Vec<String>,
-    ends: Vec<&'static str>,
+    ends: Vec<(&'static str, &'static str)>,
     problem: Option<String>,
     form: NewForm,
     list_form: ListForm,
@@ -160,8 +160,8 @@ pub(crate) struct ListForm {
 /// The readings of a test in order, whether each cleared; nothing where there is none. What does not settle shows nothing, and
 /// what is of lower rank clears nothing.
 fn shown(readings: &[Reading], test: &str) -> Vec<bool> {
-    let own = readings.iter().filter(|r| r.test == test && r.outcome != Outcome::Unsettled.words());
-    let cleared = |r: &Reading| Outcome::clears(&r.outcome) && r.outcome != Outcome::Differs.words();
+    let own = readings.iter().filter(|r| r.test == test && outcome(r) != Outcome::Unsettled);
+    let cleared = |r: &Reading| outcome(r).clears();
     own.filter(|r| !(r.lower_rank && cleared(r))).map(cleared).collect()
 }
 
@@ -200,7 +200,7 @@ async fn page(
             at: urlencode(&t.id),
             id: t.id.to_string(),
             title: t.title.clone(),
-            outcome: readings.iter().rfind(|r| r.test == t.id).map_or_else(String::new, |r| r.outcome.clone()),
+            outcome: readings.iter().rfind(|r| r.test == t.id).map(outcome),
         };
         let list = reproduced_by(tests, &t.complaint());
         let load = load_test(desk, &t);
@@ -232,7 +232,7 @@ async fn page(
         symptoms: Symptom::ALL.iter().map(|s| (s.word(), s.words())).collect(),
         pieces: pieces.map(|p| (p.id.clone(), p.title().to_owned())).collect(),
         sources,
-        ends: Standing::ENDS.iter().map(|s| s.words()).collect(),
+        ends: Standing::ENDS.iter().map(|s| (s.code(), s.words())).collect(),
         problem,
         form,
         list_form,
@@ -389,7 +389,7 @@ pub(crate) async fn end(
     Typed(form): Typed<EndForm>,
 ) -> Result<Redirect, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let standing = Standing::parse(&form.standing).ok_or(AppError::NotFound)?;
+    let standing = Standing::of(&form.standing).ok_or(AppError::NotFound)?;
     let test = form.test.trim();
     let note = form.note.trim();
     if !(3..=MOST_CHARS).contains(&note.chars().count()) {
@@ -401,7 +401,7 @@ pub(crate) async fn end(
         return Err(AppError::NotYet(why.to_owned()));
     }
     let test = (!test.is_empty()).then_some(test);
-    let said = (standing.words(), test, note);
+    let said = (standing.code(), test, note);
     app.store.add_standing(desk.firm, visit, complaint, said, desk.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/complaints#c{complaint}")))
 }

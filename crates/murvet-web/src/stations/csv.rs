@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html};
+use crate::page::{Desk, Head, html, outcome};
 use crate::stations::readings::{Told, enter, records, samples_words};
 use askama::Template;
 use axum::extract::{Path, State};
@@ -63,7 +63,7 @@ pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i
             &value,
             &r.unit,
             &value_words(r.value, &r.unit),
-            &r.outcome,
+            outcome(r).words(),
             &plain(&r.words),
             &r.revision.to_string(),
             &r.taken_at.to_rfc3339(),

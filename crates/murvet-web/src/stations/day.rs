@@ -3,11 +3,12 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html};
+use crate::page::{Desk, Head, html, outcome, phase_words};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
+use murvet_core::complaints::Standing;
 use murvet_core::readings::value_words;
 
 /// One thing that was done: when, what kind of thing, in words, by whom.
@@ -38,7 +39,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         add(d.done_at, crate::t("station.safe"), title.to_owned(), d.person.clone());
     }
     for r in app.store.readings(firm, visit).await? {
-        let words = format!("{}: {}, {}", r.title, value_words(r.value, &r.unit), r.outcome);
+        let words = format!("{}: {}, {}", r.title, value_words(r.value, &r.unit), outcome(&r).words());
         add(r.taken_at, crate::t("station.readings"), words, r.person);
     }
     for e in app.store.events(firm, visit).await? {
@@ -55,13 +56,18 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let complaints = app.store.complaints(firm, visit).await?;
     for s in app.store.standings(firm, visit).await? {
         let of = complaints.iter().find(|c| c.id == s.complaint_id).map_or("", |c| c.words.as_str());
-        add(s.at, crate::t("complaints.complaints"), format!("{of}: {}, {}", s.standing, s.note), s.person);
+        add(
+            s.at,
+            crate::t("complaints.complaints"),
+            format!("{of}: {}, {}", Standing::of(&s.standing).map_or("", Standing::words), s.note),
+            s.person,
+        );
     }
     for c in complaints {
         add(c.at, crate::t("complaints.complaints"), format!("{}: {}", c.told_by, c.words), c.person);
     }
     for o in app.store.overrides(firm, visit).await? {
-        add(o.at, crate::t("hand-over.begun-early"), format!("{}: {}", o.phase, o.reason), o.person);
+        add(o.at, crate::t("hand-over.begun-early"), format!("{}: {}", phase_words(&o.phase), o.reason), o.person);
     }
     for p in app.store.photographs(firm, visit).await? {
         add(p.at, crate::t("photographs.photographs"), format!("{}, {} {}", p.subject, p.moment, p.note), p.person);

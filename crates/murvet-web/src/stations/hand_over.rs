@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread, when};
+use crate::page::{Desk, Head, html, off_thread, outcome, phase_words, when};
 use crate::stations::case::{called, in_date};
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
@@ -26,7 +26,7 @@ use std::collections::HashMap;
 struct ReadingRow {
     title: String,
     value: String,
-    outcome: String,
+    outcome: Outcome,
     words: String,
     by: String,
     /// With what, and whether that was in date.
@@ -154,7 +154,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             s if s.is_empty() => value_words(r.value, &r.unit),
             s => format!("{} ({s})", value_words(r.value, &r.unit)),
         },
-        outcome: r.outcome.clone(),
+        outcome: outcome(r),
         words: r.words.clone(),
         by: format!("{}, {}", r.person, when(&r.taken_at)),
         superseded: readings.iter().any(|o| o.supersedes == Some(r.id)),
@@ -162,7 +162,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     // A reading on whose path something changed says nothing of the rig as it is now, unless it failed.
     let passed = |t: &Test| {
         let latest = readings.iter().rev().find(|r| r.test == t.id)?;
-        let failed = latest.outcome == Outcome::Fail.words();
+        let failed = outcome(latest) == Outcome::Fail;
         (failed || holding.clears(latest)).then_some(!failed)
     };
     let seal = |h: &HandOver| Signed {
@@ -231,7 +231,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         measured: crate::stations::findings::measured(&events),
         begun_early: overrides
             .into_iter()
-            .map(|o| (o.phase, o.reason, format!("{}, {}", o.person, when(&o.at))))
+            .map(|o| (phase_words(&o.phase), o.reason, format!("{}, {}", o.person, when(&o.at))))
             .collect(),
         signed: hand_overs.iter().map(seal).collect(),
         head: desk.head("hand-over"),
@@ -262,7 +262,7 @@ pub(crate) async fn sign(
         .map(|r| {
             json!({
                 "id": r.id, "test": r.test, "title": r.title, "value": value_words(r.value, &r.unit),
-                "outcome": r.outcome, "revision": r.revision, "supersedes": r.supersedes, "samples": samples_words(r),
+                "outcome": outcome(r).words(), "revision": r.revision, "supersedes": r.supersedes, "samples": samples_words(r),
                 "rank": if r.lower_rank { "lower" } else { "full" }, "instruments": r.instruments, "means": r.means,
                 "by": r.person, "at": r.taken_at.to_rfc3339()
             })

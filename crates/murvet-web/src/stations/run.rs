@@ -4,7 +4,7 @@ use crate::App;
 use crate::audits::Made;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread};
+use crate::page::{Desk, Head, html, off_thread, outcome};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
@@ -41,7 +41,7 @@ fn placed(audit: &Made, readings: &[Reading]) -> Vec<PlacedReading> {
     for test in audit.tests() {
         let Some(r) = readings.iter().rfind(|r| r.test == test.id) else { continue };
         let words = value_words(r.value, &r.unit);
-        let failed = r.outcome == Outcome::Fail.words();
+        let failed = outcome(r) == Outcome::Fail;
         // What is lost on the way to something belongs to its end, not to the bank that every way starts from.
         let lost = test.id.kind.is_loss();
         let bank = |t: &str| {

@@ -416,7 +416,7 @@ impl Planner<'_> {
                 };
                 let probe = Probe::between(Function::Ohms, &lead, &to, Stand::default());
                 let test = Test {
-                    title: format!("{} of {cable} lands where it should", core.word()),
+                    title: format!("Continuity and termination of {cable} core {}", core.word()),
                     terminals: format!("{from} to {to}{lifted}"),
                     state: "everything off, unplugged".to_owned(),
                     tools: &[Tool::LowOhm],

@@ -5,7 +5,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, off_thread};
+use crate::page::{Desk, off_thread, outcome};
 use axum::extract::{Path, State};
 use axum::response::Redirect;
 use murvet_core::corrections::{Correction, corrections};
@@ -19,7 +19,7 @@ use serde::Deserialize;
 /// The newest reading of a test on the rig as it is now, where it is not as predicted and settled.
 fn odd_reading<'a>(kept: &'a Records, test: &Test) -> Option<&'a Reading> {
     let latest = kept.readings.iter().rfind(|r| r.test == test.id && kept.holding.has(r))?;
-    let settled = latest.outcome != Outcome::Unsettled.words() && !latest.lower_rank;
+    let settled = outcome(latest) != Outcome::Unsettled && !latest.lower_rank;
     let odd = test.predicted.as_ref().is_some_and(|p| !p.holds(latest.value));
     (settled && odd && test.probe.is_some()).then_some(latest)
 }

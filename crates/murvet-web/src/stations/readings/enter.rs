@@ -192,7 +192,7 @@ pub(crate) async fn enter(
         title: &test.title,
         value,
         unit: test.unit,
-        outcome: verdict.outcome.words(),
+        outcome: verdict.outcome.code(),
         words: &verdict.words,
         client: told.client,
         samples: if sampled.samples.len() > 1 { &sampled.samples } else { &[] },
@@ -285,7 +285,7 @@ pub(crate) async fn override_guards(
     if !(10..=400).contains(&reason.chars().count()) {
         return Err(AppError::BadInput(crate::t("readings.write-why-before").to_owned()));
     }
-    app.store.add_override(desk.firm, visit, test.phase.words(), reason, desk.person.id, app.clock.now()).await?;
+    app.store.add_override(desk.firm, visit, test.phase.code(), reason, desk.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id))))
 }
 

@@ -2,7 +2,7 @@
 
 use crate::App;
 use crate::error::AppError;
-use crate::page::{Desk, off_thread};
+use crate::page::{Desk, off_thread, outcome};
 use murvet_core::diagnosis::Observed;
 use murvet_core::readings::{Outcome, Test, TestKind, still_holds};
 use murvet_store::Reading;
@@ -65,7 +65,7 @@ impl Holding {
     /// What the newest settled readings say of the tests that a meter is put to.
     pub fn evidence<'a>(&self, tests: &'a [Test], readings: &[Reading]) -> Vec<(&'a Test, Observed)> {
         let newest = |t: &Test| readings.iter().rfind(|r| r.test == t.id && self.has(r));
-        let settled = |t: &Test| newest(t).filter(|r| r.outcome != Outcome::Unsettled.words()).map(|r| r.value);
+        let settled = |t: &Test| newest(t).filter(|r| outcome(r) != Outcome::Unsettled).map(|r| r.value);
         let one = |t: &'a Test| Some((t, Observed::measured(t.probe.clone()?, settled(t)?)));
         tests.iter().filter_map(one).collect()
     }
@@ -73,6 +73,6 @@ impl Holding {
     /// Whether a reading proves that the limits of its test are kept on the rig as it is now: what is of lower rank, wanders
     /// or went stale does not.
     pub fn clears(&self, r: &Reading) -> bool {
-        self.has(r) && !r.lower_rank && Outcome::clears(&r.outcome)
+        self.has(r) && !r.lower_rank && outcome(r).clears()
     }
 }

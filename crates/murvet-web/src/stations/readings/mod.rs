@@ -16,14 +16,14 @@ pub(crate) use live::{from_meter, from_monitor};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, when};
+use crate::page::{Desk, Head, html, outcome, when};
 use crate::stations::case::{Case, Offer, instead_words};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
 use murvet_core::readings::{
-    Means, OwnerTest, Phase, Test, TestKind, divided, for_owner, guards, moves, on_monitor, value_words,
+    Means, Outcome, OwnerTest, Phase, Test, TestKind, divided, for_owner, guards, moves, on_monitor, value_words,
 };
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, NewReading, Override, Reading};
@@ -33,7 +33,7 @@ struct Taken {
     text: String,
     /// Every value, where they were several.
     samples: String,
-    outcome: String,
+    outcome: Outcome,
     words: String,
     by: String,
     lower: bool,
@@ -155,7 +155,7 @@ fn taken(r: &Reading, all: &[Reading], kept: &Records) -> Taken {
     Taken {
         text: value_words(r.value, &r.unit),
         samples: samples_words(r),
-        outcome: r.outcome.clone(),
+        outcome: outcome(r),
         words: r.words.clone(),
         by: [std::slice::from_ref(&r.person), &with[..], &[when(&r.taken_at)]].concat().join(", "),
         lower: r.lower_rank,
@@ -236,7 +236,7 @@ pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError>
 
 /// Tests that must have passed before this one and have not: without a passed reading on the rig as it is now.
 fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test> {
-    if kept.overrides.iter().any(|o| o.phase == test.phase.words()) {
+    if kept.overrides.iter().any(|o| o.phase == test.phase.code()) {
         return Vec::new();
     }
     let passed = |t: &Test| kept.holding.newest_clears(&kept.readings, |test| t.id == test);
@@ -380,7 +380,7 @@ async fn entry(
         overridden: kept
             .overrides
             .iter()
-            .find(|o| o.phase == test.phase.words())
+            .find(|o| o.phase == test.phase.code())
             .map(|o| format!("{} ({}, {})", o.reason, o.person, when(&o.at))),
         moves: wanted.map_or_else(Vec::new, |to| moves(&desk.audit.net, &present.unwrap_or_default(), &to)),
         units: match test.unit {

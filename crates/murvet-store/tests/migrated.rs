@@ -1,0 +1,97 @@
+//! A database that the version before filled is carried over: every row as it was, stored words as codes, and what is no code
+//! refused from then on.
+
+use diesel::QueryableByName;
+use diesel::sql_types::Text;
+use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl, SimpleAsyncConnection};
+use murvet_store::Store;
+
+/// What the version before had applied, in order.
+const BEFORE: [(&str, &str); 4] = [
+    ("20261125000001", include_str!("../migrations/2026-11-25-000001_first/up.sql")),
+    ("20261125000002", include_str!("../migrations/2026-11-25-000002_kept/up.sql")),
+    ("20261125000003", include_str!("../migrations/2026-11-25-000003_at_the_rig/up.sql")),
+    ("20261125000004", include_str!("../migrations/2026-11-25-000004_at_hand/up.sql")),
+];
+
+const FILLED: &str = "
+    INSERT INTO firm (id, name, signing_seed) VALUES (1, 'Firm', decode(repeat('07', 32), 'hex'));
+    INSERT INTO person (firm_id, id, login, name, qualification, password_hash) VALUES (1, 1, 'ana', 'Ana Bell', 'inspector', 'x');
+    INSERT INTO customer (firm_id, id, name, contact) VALUES (1, 1, 'Customer', '');
+    INSERT INTO rig (firm_id, id, customer_id, name, profile) VALUES (1, 1, 1, 'Rig', 'eu-uk');
+    INSERT INTO rig_revision (firm_id, rig_id, number, text, note, person_id, made_at)
+        VALUES (1, 1, 1, 'rig r profile eu-uk', '', 1, now()), (1, 1, 2, 'rig r profile eu-uk', '', 1, now());
+    INSERT INTO visit (firm_id, id, rig_id, person_id, planned_on, hours, complaint)
+        VALUES (1, 7, 1, 1, '2026-11-20', 4, 'hums');
+    INSERT INTO reading (firm_id, id, visit_id, revision, test, title, value, unit, outcome, words, person_id, taken_at)
+        VALUES (1, 1, 7, 1, 'rest:b', 'Resting voltage', 12.7, 'V', 'pass', 'w', 1, now()),
+               (1, 2, 7, 1, 'drop:x', 'Lost', 0.4, 'V', 'pass, but not as predicted', 'w', 1, now()),
+               (1, 3, 7, 2, 'n-e:p', 'Apart', 0.1, 'ohm', 'fail', 'w', 1, now());
+    INSERT INTO \"override\" (firm_id, visit_id, phase, reason, person_id, at)
+        VALUES (1, 7, 'On the inverter', 'no time for it', 1, now());
+    INSERT INTO complaint (firm_id, id, visit_id, told_by, words, symptom, person_id, at)
+        VALUES (1, 1, 7, 'Owner', 'hums', 'weak', 1, now());
+    INSERT INTO complaint_standing (firm_id, complaint_id, standing, note, person_id, at)
+        VALUES (1, 1, 'not reached', 'no time', 1, now());
+    INSERT INTO finding_event (firm_id, visit_id, finding, statement, event, note, revision, person_id, at)
+        VALUES (1, 7, 'r:s', 'It is wrong', 'deferred', 'part on order', 2, 1, now());
+";
+
+#[derive(QueryableByName)]
+struct Said {
+    #[diesel(sql_type = Text)]
+    said: String,
+}
+
+async fn said(c: &mut AsyncPgConnection, query: &str) -> Vec<String> {
+    let rows: Vec<Said> = diesel::sql_query(query).load(c).await.expect("answers");
+    rows.into_iter().map(|r| r.said).collect()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_the_version_before_kept_is_carried_over_as_codes() {
+    let server = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
+    let name = format!("migrated_{}", std::process::id());
+    let mut c = AsyncPgConnection::establish(&format!("{server}/postgres")).await.expect("the server answers");
+    c.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).await.expect("dropped");
+    c.batch_execute(&format!("CREATE DATABASE {name}")).await.expect("created");
+    let url = format!("{server}/{name}");
+    let mut c = AsyncPgConnection::establish(&url).await.expect("connects");
+    c.batch_execute("CREATE TABLE __diesel_schema_migrations (version VARCHAR(50) PRIMARY KEY, run_on TIMESTAMP NOT NULL DEFAULT now())")
+        .await
+        .expect("made");
+    for (version, sql) in BEFORE {
+        c.batch_execute(sql).await.expect("applied");
+        let note = format!("INSERT INTO __diesel_schema_migrations (version) VALUES ('{version}')");
+        c.batch_execute(&note).await.expect("noted");
+    }
+    c.batch_execute(FILLED).await.expect("filled");
+    // The present version opens it.
+    let store = Store::open(&url).await.expect("migrates");
+    let outcomes = said(&mut c, "SELECT outcome AS said FROM reading ORDER BY id").await;
+    assert_eq!(outcomes, ["pass", "differs", "fail"]);
+    assert_eq!(said(&mut c, "SELECT phase AS said FROM \"override\"").await, ["inverter"]);
+    assert_eq!(said(&mut c, "SELECT standing AS said FROM complaint_standing").await, ["not-reached"]);
+    // Nothing else of the rows changed, and a visit from before is one of the whole plan.
+    let visit = store.visit(1, 7).await.expect("the visit");
+    assert_eq!((visit.kind.as_str(), visit.since, visit.hours), ("finished", 1, 4.0));
+    let readings = store.readings(1, 7).await.expect("listed");
+    assert_eq!(
+        readings.iter().map(|r| (r.test.as_str(), r.value)).collect::<Vec<_>>(),
+        [("rest:b", 12.7), ("drop:x", 0.4), ("n-e:p", 0.1)]
+    );
+    assert_eq!(store.events(1, 7).await.expect("listed")[0].event, "deferred");
+    assert_eq!(store.complaints(1, 7).await.expect("listed")[0].delay_minutes, None);
+    // What is no code is refused.
+    for wrong in [
+        "UPDATE reading SET outcome = 'passed' WHERE id = 1",
+        "UPDATE \"override\" SET phase = 'On the inverter'",
+        "UPDATE complaint_standing SET standing = 'not reached'",
+        "UPDATE finding_event SET event = 'closed'",
+        "UPDATE rig SET profile = 'NA'",
+        "UPDATE visit SET kind = 'yearly'",
+        "UPDATE complaint SET symptom = 'humming'",
+    ] {
+        assert!(c.batch_execute(wrong).await.is_err(), "{wrong}");
+    }
+}
