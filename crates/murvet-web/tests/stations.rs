@@ -126,8 +126,12 @@ async fn a_repair_is_tried_done_re_tested_and_comes_back_with_its_fault() {
         let fields = [("finding", finding.as_str()), ("title", title.as_str()), ("base", base)];
         assert_eq!(site.post(&site.at("put-right"), &fields).await.0, status, "base {base}");
     }
+    // Without a reading of one of its tests a reason is wanted, and printed as that.
+    let (_, page) = site.get(&site.at("put-right")).await;
+    assert!(page.contains("Take again:") && page.contains("readings?test="), "its tests are named: {page}");
     for (note, status) in [
         ("", StatusCode::UNPROCESSABLE_ENTITY),
+        ("fine", StatusCode::UNPROCESSABLE_ENTITY),
         ("250 A read, lugs tugged", StatusCode::SEE_OTHER),
         ("again", StatusCode::CONFLICT),
     ] {
@@ -140,7 +144,34 @@ async fn a_repair_is_tried_done_re_tested_and_comes_back_with_its_fault() {
     assert_eq!(site.trace(TIED, "3").await, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("findings")).await;
     assert!(page.contains("overcurrent-missing"));
-    assert!(page.contains("re-tested: 250 A read, lugs tugged"), "{page}");
+    assert!(page.contains("re-tested: closed without a reading of its tests: 250 A read, lugs tugged"), "{page}");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_passed_reading_of_its_own_test_closes_a_repair_and_stands_beside_it() {
+    let site = site("proven").await;
+    assert_eq!(site.trace(TIED, "1").await, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&site.at("findings")).await;
+    let finding = fields(&page, "finding").into_iter().find(|f| f.starts_with("overcurrent-missing")).expect("listed");
+    let encoded = finding.replace('+', "%2B").replace('>', "%3E");
+    let (_, page) = site.get(&site.at(&format!("put-right?finding={encoded}"))).await;
+    let title = fields(&page, "title").into_iter().find(|t| t.starts_with("Fit a fuse")).expect("a fuse is proposed");
+    let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", "2")];
+    assert_eq!(site.post(&site.at("put-right"), &form).await.0, StatusCode::SEE_OTHER);
+    // One of the tests that are named beside it: looked at, as it should be.
+    let (_, page) = site.get(&site.at("put-right")).await;
+    let named: Vec<&str> = page.split("readings?test=").skip(1).filter_map(|p| p.split("#entry").next()).collect();
+    let look =
+        named.iter().find(|t| t.starts_with("torque") || t.starts_with("strands")).expect("something to look at");
+    let id = look.replace("%2B", "+").replace("%3E", ">");
+    let close = [("finding", finding.as_str()), ("note", "")];
+    assert_eq!(site.post(&site.at("put-right/re-test"), &close).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(site.reading(&id, "no").await, StatusCode::SEE_OTHER);
+    assert_eq!(site.post(&site.at("put-right/re-test"), &close).await.0, StatusCode::UNPROCESSABLE_ENTITY, "it failed");
+    assert_eq!(site.reading(&id, "yes").await, StatusCode::SEE_OTHER);
+    assert_eq!(site.post(&site.at("put-right/re-test"), &close).await.0, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&site.at("hand-over")).await;
+    assert!(page.contains("as it should be") && !page.contains("closed without a reading"), "{page}");
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -370,7 +401,11 @@ async fn the_five_hazards_of_a_trailer_are_put_right_one_after_the_other() {
     let (_, page) = site.get(&site.at("findings")).await;
     assert!(!page.contains("sev-keep-off") && !page.contains("sev-before-use"), "nothing pressing is left");
     let (_, page) = site.get(&site.at("hand-over")).await;
-    assert_eq!(page.matches("re-tested: measured again").count(), 5, "what was done and how it was tested");
+    assert_eq!(
+        page.matches("closed without a reading of its tests: measured again").count(),
+        5,
+        "what was done and how it was tested"
+    );
     assert!(
         !page.contains("by findings") && page.contains("not proven"),
         "nothing bars a use but what is not measured"

@@ -6,13 +6,14 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread, when};
 use crate::stations::findings::{Shown, shown};
+use crate::stations::readings::Holding;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
-use murvet_core::readings::{Test, after_repair, proofs};
+use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
-use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
+use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Reading, Saved};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -57,6 +58,19 @@ struct PutRightPage {
 #[derive(Deserialize, Default)]
 pub(crate) struct Choice {
     finding: Option<String>,
+}
+
+/// Fewest characters of a reason why a repair is closed without a reading.
+const LEAST_REASON: usize = 10;
+
+/// The newest reading since a repair that proves it: of one of its own tests, passed, on the rig as it is.
+async fn proven(app: &App, desk: &Desk, revision: i32) -> Result<Option<String>, AppError> {
+    let tests = again(app, desk, revision).await?;
+    let readings = app.store.readings(desk.firm, desk.visit.id).await?;
+    let holding = Holding::of(app, desk, &readings).await?;
+    let own = |r: &&Reading| tests.iter().any(|(id, _)| *id == crate::stations::readings::urlencode(&r.test));
+    let newest = readings.iter().rev().filter(own).find(|r| r.revision >= revision && holding.clears(r));
+    Ok(newest.map(|r| format!("{}: {}", r.title, value_words(r.value, &r.unit))))
 }
 
 /// Most tests that are named beside a repair.
@@ -237,9 +251,14 @@ pub(crate) async fn re_test(
         return Err(AppError::NotYet(crate::t("put-right.the-rig-as-traced-now").to_owned()));
     }
     let note = form.note.trim();
-    if note.chars().count() < 3 {
-        return Err(AppError::BadInput(crate::t("put-right.write-what-was-tested-and").to_owned()));
-    }
+    // A passed reading of one of its own tests closes it; without one the reason is written, and printed as such.
+    let note = match proven(&app, &desk, repaired.revision).await? {
+        Some(reading) if note.is_empty() => reading,
+        Some(reading) => format!("{reading}; {note}"),
+        None if note.chars().count() >= LEAST_REASON => crate::say("put-right.without-a-reading", &[&note]),
+        None => return Err(AppError::BadInput(crate::say("put-right.write-why-no-reading", &[&LEAST_REASON]))),
+    };
+    let note = note.as_str();
     let event = NewEvent {
         finding: &form.finding,
         statement: &repaired.statement,
