@@ -58,20 +58,20 @@ pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i
         let plain =
             |text: &str| if text.starts_with(['=', '+', '-', '@']) { format!("'{text}") } else { text.to_owned() };
         out.write_record([
-            &r.test,
-            &plain(&r.title),
-            &value,
-            &r.unit,
-            &value_words(r.value, &r.unit),
+            r.test.as_str(),
+            plain(&r.title).as_str(),
+            value.as_str(),
+            r.unit.as_str(),
+            value_words(r.value, &r.unit).as_str(),
             outcome(r).words(),
-            &plain(&r.words),
-            &r.revision.to_string(),
-            &r.taken_at.to_rfc3339(),
-            &plain(&r.person),
-            &(if superseded { "yes" } else { "no" }).to_owned(),
-            &samples_words(r),
-            &(if r.lower_rank { "lower" } else { "full" }).to_owned(),
-            &plain(&with.join(", ")),
+            plain(&r.words).as_str(),
+            r.revision.to_string().as_str(),
+            r.taken_at.to_rfc3339().as_str(),
+            plain(&r.person).as_str(),
+            if superseded { "yes" } else { "no" },
+            samples_words(r).as_str(),
+            if r.lower_rank { "lower" } else { "full" },
+            plain(&with.join(", ")).as_str(),
         ])
         .map_err(broken)?;
     }
