@@ -89,13 +89,21 @@ impl Desk {
         let revision = app.store.latest_revision(firm, visit.rig_id).await?;
         let done = app.store.safe_steps(firm, visit.id).await?;
         let actions = app.store.actions(firm, visit.id).await?;
-        let grounds = (asked_profile(&visit), standing(&app.store.firm_choices(firm).await?));
+        let asked = ProfileId::parse(&visit.profile).ok_or_else(|| {
+            AppError::Broken(format!("rig {} is judged by a profile that is none: {}", visit.rig_id, visit.profile))
+        })?;
+        let grounds = (asked, standing(&app.store.firm_choices(firm).await?));
         // Only texts that parse are saved; a newer grammar that refused an old text would be our fault.
         let (rig, audit) = app.audits.of(&revision.text, grounds.clone()).await?.map_err(|e| {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let steps = make_safe(&audit);
         Ok(Desk { firm, person, visit, revision, rig, audit, grounds, steps, done, actions })
+    }
+
+    /// The profile the rig is judged by: its own, else the one the visit was opened with.
+    pub fn profile(&self) -> ProfileId {
+        self.rig.profile.unwrap_or(self.grounds.0)
     }
 
     /// Whether every step of making safe is done.
@@ -147,16 +155,6 @@ pub(crate) fn outcome(r: &Reading) -> Outcome {
 /// A phase as printed, by its code.
 pub(crate) fn phase_words(code: &str) -> String {
     Phase::of(code).map_or_else(|| code.to_owned(), |p| p.words().to_owned())
-}
-
-/// The profile a visit's rig is judged by.
-pub(crate) fn profile_of(visit: &Visit, rig: &Rig) -> ProfileId {
-    rig.profile.unwrap_or_else(|| asked_profile(visit))
-}
-
-/// The profile that a visit was opened with, for rigs that do not say their own.
-fn asked_profile(visit: &Visit) -> ProfileId {
-    ProfileId::parse(&visit.profile).unwrap_or(ProfileId::NaRv)
 }
 
 /// Runs the core away from the threads that answer requests.

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread, profile_of};
+use crate::page::{Desk, Head, html, off_thread};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
@@ -83,7 +83,7 @@ pub(crate) async fn show(
     let desk = Desk::open(&app, who.0, visit).await?;
     let head = desk.head("states");
     let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
-    let profile = profile_of(&desk.visit, &desk.rig);
+    let profile = desk.profile();
     let audit = desk.audit;
     let number = desk.revision.number;
     let page = off_thread(move || {

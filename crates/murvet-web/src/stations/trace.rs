@@ -5,7 +5,7 @@ use crate::audits::Grounds;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Body, Typed};
-use crate::page::{Desk, Head, html, off_thread, profile_of, when};
+use crate::page::{Desk, Head, html, off_thread, when};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
@@ -213,7 +213,7 @@ pub(crate) async fn show(
         return page(&app, &desk, old.text, base, true, false, None).await;
     }
     if let Some(starter) = q.starter.as_deref().and_then(starter) {
-        let text = starter.rig(&desk.visit.rig_name, profile_of(&desk.visit, &desk.rig));
+        let text = starter.rig(&desk.visit.rig_name, desk.profile());
         return page(&app, &desk, text, base, true, false, None).await;
     }
     page(&app, &desk, desk.revision.text.clone(), base, false, q.saved.is_some(), q.edit).await
