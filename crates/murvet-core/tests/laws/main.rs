@@ -6,6 +6,7 @@ mod at_the_rig;
 mod common;
 mod form;
 mod judge;
+mod mains;
 mod nothing_hides;
 mod physics;
 mod rigs;
