@@ -7,7 +7,7 @@ use murvet_core::diagnosis::Models;
 use murvet_core::measure::{Fault, Function, World};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{Test, TestKind, divided, fed_by_words, hours_words, plan};
+use murvet_core::readings::{Outcome, Test, TestKind, divided, fed_by_words, hours_words, judge, plan};
 
 const KITE: &str = include_str!("../../murvet/demo/kite.rig");
 
@@ -187,4 +187,17 @@ fn a_cable_whose_end_nobody_saw_is_rung_out_at_what_may_wait_for_it() {
     let tests = plan(&audited(&none));
     let live = tests.iter().find(|t| t.id.kind == TestKind::Identify).expect("the guarded test");
     assert!(live.phase.energises() && live.state.contains("nobody touching") && live.terminals.contains("30 mA"));
+}
+
+#[test]
+fn clear_air_is_measured_against_its_makers_figure() {
+    let audit =
+        audited(&LONG.replace("warning 11.5V", "warning 11.5V clear-above 150mm clear-sides 5cm document \"sheet 2\""));
+    let tests = plan(&audit);
+    let above = of(&tests, "clear:i:above");
+    assert!((above.limit.low - 150.0).abs() < 1e-9 && above.limit.source.contains("sheet 2"), "{:?}", above.limit);
+    assert!((of(&tests, "clear:i:sides").limit.low - 50.0).abs() < 1e-9);
+    assert!(!tests.iter().any(|t| t.id == "clear:i:below"), "only where a figure is given");
+    assert_eq!(judge(above, 149.0).outcome, Outcome::Fail);
+    assert_eq!(judge(above, 150.0).outcome, Outcome::Pass);
 }

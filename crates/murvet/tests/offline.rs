@@ -21,7 +21,7 @@ fn rig() -> String {
 /// What the server has of each test that was read: value and time, in order.
 async fn entered(person: &Person, visit: &str) -> Vec<String> {
     let script = format!(
-        "return fetch('{visit}/hand-over').then((r) => r.text()).then((t) => [...new DOMParser().parseFromString(t, 'text/html').querySelectorAll('td.num')].map((e) => e.previousElementSibling.innerText + ': ' + e.innerText).filter((t) => t.includes('lands where')))"
+        "return fetch('{visit}/hand-over').then((r) => r.text()).then((t) => [...new DOMParser().parseFromString(t, 'text/html').querySelectorAll('td.num')].map((e) => e.previousElementSibling.innerText + ': ' + e.innerText).filter((t) => t.includes('termination of')))"
     );
     let list = person.run(&script, Vec::new()).await;
     serde_json::from_value(list).expect("a list")

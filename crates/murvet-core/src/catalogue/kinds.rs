@@ -107,6 +107,9 @@ const fn n(key: &'static str, doc: &'static str) -> AttrSpec {
 const MIN_SIZE: AttrSpec =
     q("min-size", Area, false, "Smallest conductor its maker asks for at its direct current terminals.");
 const TORQUE: AttrSpec = q("torque", Torque, false, "Torque of its main terminals, maker's figure.");
+const CLEAR_ABOVE: AttrSpec = q("clear-above", Length, false, "Clear air its maker asks for above it.");
+const CLEAR_BELOW: AttrSpec = q("clear-below", Length, false, "Clear air its maker asks for below it.");
+const CLEAR_SIDES: AttrSpec = q("clear-sides", Length, false, "Clear air its maker asks for at its sides.");
 const DOCUMENT: AttrSpec = AttrSpec {
     key: "document",
     ty: AttrType::Words,
@@ -199,6 +202,9 @@ pub static KINDS: &[KindSpec] = &[
             f("starter", "The engine's own battery."),
             q("internal", Resistance, false, "Internal resistance of one battery."),
             AIR_MOST,
+            CLEAR_ABOVE,
+            CLEAR_BELOW,
+            CLEAR_SIDES,
             q("charge-limit", Current, false, "Greatest charge current of one battery, maker's figure."),
             q("discharge", Current, false, "Greatest continuous discharge current of one battery, maker's figure."),
             q("absorption", Voltage, false, "Highest charge voltage of one battery, maker's figure."),
@@ -271,6 +277,9 @@ pub static KINDS: &[KindSpec] = &[
             LISTENS,
             LEGS,
             AIR_MOST,
+            CLEAR_ABOVE,
+            CLEAR_BELOW,
+            CLEAR_SIDES,
             MAX_DEVICE,
             MIN_SIZE,
             TORQUE,
@@ -303,6 +312,9 @@ pub static KINDS: &[KindSpec] = &[
             LISTENS,
             f("feed-in", "Set to feed energy back into the supply."),
             AIR_MOST,
+            CLEAR_ABOVE,
+            CLEAR_BELOW,
+            CLEAR_SIDES,
             f("assist", "May add inverter power to the shore supply."),
             BONDED,
             ISOLATED,
@@ -339,6 +351,9 @@ pub static KINDS: &[KindSpec] = &[
             LISTENS,
             EFFICIENCY,
             AIR_MOST,
+            CLEAR_ABOVE,
+            CLEAR_BELOW,
+            CLEAR_SIDES,
             f("plug-in", "Plugs into an outlet."),
             ON,
             MAX_DEVICE,
@@ -371,6 +386,9 @@ pub static KINDS: &[KindSpec] = &[
             ISOLATED,
             EFFICIENCY,
             AIR_MOST,
+            CLEAR_ABOVE,
+            CLEAR_BELOW,
+            CLEAR_SIDES,
             MAX_DEVICE,
             MIN_SIZE,
             TORQUE,
@@ -404,6 +422,9 @@ pub static KINDS: &[KindSpec] = &[
             REBULK,
             CURRENT_LIMIT,
             AIR_MOST,
+            CLEAR_ABOVE,
+            CLEAR_BELOW,
+            CLEAR_SIDES,
             LISTENS,
             MAX_DEVICE,
             MIN_SIZE,

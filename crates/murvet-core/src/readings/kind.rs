@@ -124,6 +124,8 @@ kinds! {
     Covered          "covered"        4   0   BeforeUse  Nothing   1 0
     /// Joints by the torque wrench.
     Torque           "torque"         3   0   BeforeUse  All       1 1
+    /// The clear air that its maker asks for, face by face.
+    Clearance        "clear"          1   0   Soon       Nothing   1 0
     /// The copper inside a large conductor.
     Strands          "strands"        3   0   Soon       All       1 0
     /// Where untraced leads of a box go.

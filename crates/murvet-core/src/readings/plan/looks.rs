@@ -85,6 +85,7 @@ impl Planner<'_> {
                 test.limit = band(0.9 * set, 1.1 * set, &format!("its maker's figure{document}"));
             }
         }
+        self.clearances();
         // Large conductors are checked for the copper inside: the mark may lie.
         let net = &self.audit.net;
         let thick: Vec<(String, String)> = (0..net.wires.len())
@@ -154,6 +155,32 @@ impl Planner<'_> {
                 "A point that does not stop it, or starts it against the others: nobody can rely on having it off.",
             );
         }
+    }
+
+    /// The clear air at each face of what its maker gives a figure for.
+    fn clearances(&mut self) {
+        let mut list = Vec::new();
+        for p in self.audit.assumed.pieces.iter().filter(|p| p.status.present()) {
+            for (key, face, words) in [
+                ("clear-above", "above", "above"),
+                ("clear-below", "below", "below"),
+                ("clear-sides", "sides", "at the sides of"),
+            ] {
+                let Some(metres) = p.si(key, Dimension::Length) else { continue };
+                let document = p.word("document").map_or(String::new(), |d| format!(": {d}"));
+                list.push(Test {
+                    title: format!("Clear air {words} {}", p.title()),
+                    terminals: format!("from {} to what is nearest {words} it", p.id),
+                    state: "everything dead and proven so".to_owned(),
+                    unit: "mm",
+                    limit: band(1000.0 * metres, f64::INFINITY, &format!("its maker's figure{document}")),
+                    meaning: "It warms its own air: it gives less, switches off, and ages what stands beside it."
+                        .to_owned(),
+                    ..Test::of(TestId::about(TestKind::Clearance, &p.id).part(face), Phase::Look)
+                });
+            }
+        }
+        self.tests.extend(list);
     }
 
     /// The monitor of each shunt, once the battery is closed.

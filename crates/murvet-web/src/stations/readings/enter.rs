@@ -24,6 +24,8 @@ fn dimension(unit: &str) -> Dimension {
         "A" => Dimension::Current,
         "ohm" => Dimension::Resistance,
         "%" => Dimension::Ratio,
+        "Nm" => Dimension::Torque,
+        "mm" => Dimension::Length,
         _ => Dimension::Time,
     }
 }
@@ -59,6 +61,7 @@ fn value_of(typed: &str, unit: &str) -> Result<f64, String> {
             * match unit {
                 "ms" => q.si * 1000.0,
                 "%" => q.si * 100.0,
+                "mm" => q.si * 1000.0,
                 _ => q.si,
             }),
         Ok(q) => Err(crate::say("readings.has-the-wrong-unit-this", &[&q.text, &unit])),
