@@ -29,8 +29,8 @@ struct Wiring {
 
 fn wiring(seed: u64) -> Wiring {
     let mut d = Dice::new(seed ^ 0x5EED_0AC0);
-    let mut w = Wiring::default();
-    w.present = SOURCES.into_iter().filter(|s| *s == "inv" || !d.once_in(4)).collect();
+    let present = SOURCES.into_iter().filter(|s| *s == "inv" || !d.once_in(4)).collect();
+    let mut w = Wiring { present, ..Wiring::default() };
     w.bond.insert("hook", "supply");
     w.bond.insert("gen", if d.once_in(3) { "bond-none" } else { "bond-fixed" });
     w.bond.insert("inv", if d.once_in(3) { "bond-none" } else { "bond-switched" });
