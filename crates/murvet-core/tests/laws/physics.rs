@@ -1,9 +1,13 @@
 //! Physics: no sentence of a finding has a voltage lost above that of the source, a share above 100 %, a fault current above
 //! V / R, an infinity, an empty name, or two figures told to differ and printed alike.
 
+use super::common::judge;
 use super::rigs::{Dice, sketch};
 use murvet_core::audit::audit;
+use murvet_core::capacity::course;
+use murvet_core::measure::World;
 use murvet_core::notation::parse;
+use murvet_core::readings::{divided, plan};
 
 /// The number before a unit in a sentence, wherever it stands.
 fn figures<'a>(text: &'a str, unit: &'a str) -> impl Iterator<Item = f64> + 'a {
@@ -71,4 +75,47 @@ fn every_sentence_obeys_physics() {
     }
     println!("{sentences} sentences");
     assert!(sentences > 5000);
+}
+
+#[test]
+fn what_is_foretold_by_time_and_divided_by_place_obeys_physics() {
+    let (mut courses, mut losses) = (0, 0);
+    for seed in 0..150 {
+        let s = sketch(seed);
+        let audit = judge(&s.text(), s.profile);
+        let rig = &audit.assumed;
+        let on: Vec<&str> = audit.net.consumers.iter().map(|c| rig.pieces[c.piece].id.as_str()).collect();
+        let highest = audit.net.sources.iter().filter(|s| !s.kind.is_ac()).map(|s| s.volts).fold(0.0, f64::max);
+        for state in audit.states.states.iter().take(6) {
+            let Some(c) = course(&audit, state, &on, 45.0) else { continue };
+            courses += 1;
+            for m in &c.moments {
+                assert!(m.bank_v.is_finite() && m.at_v.is_finite(), "rig {seed}: {m:?}");
+                assert!(m.bank_v <= 1.25 * highest && m.at_v <= m.bank_v + 1e-6, "rig {seed}: {m:?} of {highest} V");
+            }
+            assert!(
+                c.moments.windows(2).all(|w| w[1].bank_v <= w[0].bank_v + 1e-6),
+                "rig {seed}: a bank fills by giving"
+            );
+            assert!(c.text().lines().all(|l| !l.contains("NaN") && !l.contains("inf")), "rig {seed}: {}", c.text());
+            if let (Some(warns), Some(cuts)) = (c.warns, c.cuts_off)
+                && warns.volts >= cuts.volts
+            {
+                let time = |m: Option<f64>| m.unwrap_or(f64::INFINITY);
+                assert!(time(warns.minutes) <= time(cuts.minutes), "rig {seed}: it cuts off before it warns");
+            }
+        }
+        // The parts of a loss are the whole, whatever is read; a reading as traced leaves nothing unexplained.
+        let world = World::new(&audit, &[]);
+        for t in plan(&audit).iter().filter(|t| t.id.kind.is_loss()) {
+            let Some(v) = t.probe.as_ref().and_then(|p| world.read(p)) else { continue };
+            let Some(d) = divided(&audit, t, v, &|_| None) else { continue };
+            losses += 1;
+            let sum: f64 = d.parts.iter().map(|p| p.volts).sum();
+            assert!((sum - v).abs() < 1e-6 * v.abs().max(1.0), "rig {seed}: {} parts {sum} V, whole {v} V", t.id);
+            assert!(d.lines().iter().all(|l| !l.contains("NaN") && !l.contains("inf ")), "rig {seed}: {:?}", d.lines());
+        }
+    }
+    println!("{courses} load tests and {losses} losses");
+    assert!(courses > 100 && losses > 300, "{courses} {losses}");
 }
