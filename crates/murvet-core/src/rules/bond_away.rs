@@ -3,7 +3,7 @@
 use super::islands::meeting_lines;
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::Kind;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 pub(super) static META: Meta = Meta {
     slug: "bond-away",
@@ -15,6 +15,7 @@ pub(super) static META: Meta = Meta {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
+    let mut told: BTreeSet<(String, String)> = BTreeSet::new();
     for island in ctx.islands() {
         let source = &ctx.net.sources[island.source];
         if !island.meetings.iter().any(|m| m.own) {
@@ -56,7 +57,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 f.evidence.push("Places where neutral meets earth, in each state in which the source has a bond of its own; one is right:".to_owned());
                 f
             });
-            if !f.evidence.iter().any(|e| e.ends_with(&line)) {
+            // The same place once, whatever the state.
+            if told.insert((meeting.subject.clone(), line.clone())) {
                 f.evidence.push(format!("{}: {line}", ctx.state_words(island.state)));
             }
         }

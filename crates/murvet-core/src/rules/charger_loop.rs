@@ -116,12 +116,13 @@ fn note(ctx: &Context, state: &State, finding: Option<&mut Finding>) {
         .enumerate()
         .any(|(i, s)| matches!(s.kind, SourceKind::Shore | SourceKind::Generator) && state.live.active[i]);
     let line =
-        "The same happens with a supply plugged in or a generator running, as long as the inverter feeds this circuit.";
+        "The same happens with a supply plugged in or a generator running, as long as the inverter feeds this circuit."
+            .to_owned();
     if let Some(f) = finding
         && on_shore
-        && !f.evidence.iter().any(|e| e == line)
+        && !f.evidence.contains(&line)
     {
-        f.evidence.push(line.to_owned());
+        f.evidence.push(line);
     }
 }
 
