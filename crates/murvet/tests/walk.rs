@@ -124,7 +124,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
 
     // Hand over: what was done and what was not; signed.
     person.go(&format!("{visit}/hand-over")).await;
-    person.sees("re-tested: fuse 250 A read").await;
+    person.sees("a reading of its tests: fuse 250 A read").await;
     person.sees("charges itself").await;
     person.fill("#name", "Mara Ellingsund").await;
     person.press("main form .btn-ink").await;
@@ -144,7 +144,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("tests must pass before this one").await;
     person.fill("#reason", "the dead tests stand on the sheet of yesterday").await;
     person.press("#override").await;
-    person.sees("Begun before its guards had passed").await;
+    person.sees("Started before the required tests passed").await;
     person.until("window.Alpine").await;
     for key in ["1", "1", "9", ".", "5"] {
         person
