@@ -253,6 +253,17 @@ impl Store {
         })
     }
 
+    /// What a visit is for, by its code, from now on.
+    ///
+    /// # Errors
+    /// When the visit is not of this firm, the code is none, or the database fails.
+    pub async fn set_visit_kind(&self, firm: i64, id: i64, kind: &str) -> Result<()> {
+        let mut c = self.connection().await?;
+        let own = visit::table.filter(visit::firm_id.eq(firm).and(visit::id.eq(id)));
+        let changed = diesel::update(own).set(visit::kind.eq(kind)).execute(&mut c).await?;
+        if changed == 0 { Err(StoreError::NotFound) } else { Ok(()) }
+    }
+
     /// One visit.
     ///
     /// # Errors

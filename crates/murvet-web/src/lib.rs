@@ -135,6 +135,7 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/readings/meter", post(readings::from_meter))
         .route("/visits/{visit}/readings/monitor", post(readings::from_monitor))
         .route("/visits/{visit}/hand-over/left-as", post(left_as::leave))
+        .route("/visits/{visit}/kind", post(readings::hours::kind))
         .route("/visits/{visit}/hours", get(readings::hours::show).post(readings::hours::leave))
         .route("/visits/{visit}/readings/leave", post(readings::leave_out))
         .route("/visits/{visit}/readings/correct", post(readings::correct))

@@ -42,6 +42,14 @@ async fn a_visit_of_a_kind_asks_for_its_tests_and_says_what_does_not_fit() {
     assert_eq!(site.trace(RIG, "1").await, StatusCode::SEE_OTHER);
     let (_, whole) = site.get(&site.at("readings")).await;
     assert!(whole.contains("core:W:L") && whole.contains("finished rig"));
+    // Opened as another kind, it is changed; what is no kind is refused, and a stranger's visit is not there.
+    assert_eq!(site.post(&site.at("kind"), &[("kind", "yearly")]).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(site.post(&site.at("kind"), &[("kind", "before-linings")]).await.0, StatusCode::SEE_OTHER);
+    let (_, open) = site.get(&site.at("readings")).await;
+    assert!(open.contains("core:W:L") && !open.contains("rcd:p.a"), "nothing runs before the linings close");
+    assert_eq!(site.post(&site.at("kind"), &[("kind", "finished")]).await.0, StatusCode::SEE_OTHER);
+    let foreign = format!("/visits/{}/kind", site.foreign);
+    assert_eq!(site.post(&foreign, &[("kind", "finished")]).await.0, StatusCode::NOT_FOUND);
     // Three quarters of an hour do not do: what does not fit is said, and left out with one press and its reason.
     let (status, page) = site.get(&site.at("hours")).await;
     assert_eq!(status, StatusCode::OK);

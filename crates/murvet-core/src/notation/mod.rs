@@ -1,7 +1,7 @@
 //! The text form of a rig: one statement a line, errors that point at the place.
 //!
 //! [`parse`] reads the whole text and returns either a rig that makes sense or every error at once;
-//! [`print`] writes a rig so that parsing it gives the same rig. The grammar stands in
+//! [`print()`] writes a rig so that parsing it gives the same rig. The grammar stands in
 //! `docs/notation.md`.
 //!
 //! ```

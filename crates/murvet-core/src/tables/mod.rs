@@ -1,7 +1,7 @@
 //! Published values as data files, each with its source, edition and whether it was written down from
 //! memory. The files stand in `tables/` of this crate.
 //!
-//! A new table is a JSON file there and a line in [`FILES`].
+//! A new table is a JSON file there and a line in `FILES`.
 
 use crate::units::{Dimension, Quantity};
 use serde::Deserialize;

@@ -82,7 +82,7 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
 }
 
 /// The kinds of visits: code, words, and whether it is chosen; a finished rig where none is.
-fn kinds(chosen: &str) -> Vec<(&'static str, &'static str, bool)> {
+pub(crate) fn kinds(chosen: &str) -> Vec<(&'static str, &'static str, bool)> {
     let here = VisitKind::of(chosen).unwrap_or(VisitKind::Finished);
     VisitKind::ALL.iter().map(|k| (k.code(), k.words(), *k == here)).collect()
 }

@@ -41,6 +41,7 @@ struct HoursPage {
     not_worth: Vec<&'static str>,
     left: Vec<Row>,
     ids: Vec<String>,
+    kinds: Vec<(&'static str, &'static str, bool)>,
 }
 
 /// What a visit is for; a code that no kind has would be our fault.
@@ -105,6 +106,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     }
     let words = |list: &[Phase]| list.iter().map(|p| p.words()).collect();
     html(&HoursPage {
+        kinds: crate::stations::visits::kinds(&desk.visit.kind),
         visit: kind_of(&desk)?.words(),
         all,
         minutes,
@@ -121,6 +123,24 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         ids: fitted.left.iter().map(|n| tests[*n].id.to_string()).collect(),
         head: desk.head("readings"),
     })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct KindForm {
+    kind: String,
+}
+
+/// Makes the visit one of another kind.
+pub(crate) async fn kind(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<KindForm>,
+) -> Result<Redirect, AppError> {
+    let kind =
+        VisitKind::of(&form.kind).ok_or_else(|| AppError::BadInput(crate::t("visits.choose-a-kind").to_owned()))?;
+    app.store.set_visit_kind(who.0.firm_id, visit, kind.code()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/hours")))
 }
 
 #[derive(Deserialize)]
