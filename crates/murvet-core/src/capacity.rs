@@ -45,6 +45,8 @@ pub struct Asked {
 /// How long a bank lasts.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Lasting {
+    /// The battery, by its place in the rig's list of pieces.
+    pub piece: usize,
     /// In words.
     pub name: String,
     /// Current out of it, A.
@@ -490,7 +492,7 @@ impl<'a> Tally<'a> {
             let recharge_hours = (hours.is_none() && left > 0.0).then(|| ah * usable * again / left);
             if hours.is_some() || recharge_hours.is_some() {
                 let name = format!("{} of {} V", ctx.piece_words(source.piece), short(source.volts));
-                list.push(Lasting { name, amps, hours, recharge_hours });
+                list.push(Lasting { piece: source.piece, name, amps, hours, recharge_hours });
             }
         }
         list

@@ -272,7 +272,7 @@ impl<'a> Models<'a> {
     /// Whether somebody found a device tripped, blown, taken out or off: it is the first to be thought of.
     fn found_open(&self, device: &str) -> bool {
         let piece = device.split('.').next().unwrap_or(device);
-        self.audit.assumed.remarks.iter().any(|r| r.kind.starts_with("found-") && r.on == piece)
+        self.audit.assumed.remarks.iter().any(|r| r.is_as_found() && r.on == piece)
     }
 
     /// Whether something that was told to do nothing lacks one of its other needs.

@@ -83,10 +83,7 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
     let rig = &audit.assumed;
     let lasting = running_in(audit, state, on, false).banks.into_iter().filter(|b| b.hours.is_some());
     let lasting = lasting.max_by(|a, b| a.amps.total_cmp(&b.amps))?;
-    let ctx = audit.context();
-    let bank = net.sources.iter().find(|s| {
-        s.kind == SourceKind::Battery && lasting.name.starts_with(&format!("{} of", ctx.piece_words(s.piece)))
-    })?;
+    let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery && s.piece == lasting.piece)?;
     let whole = 60.0 * lasting.hours?;
     let piece = &rig.pieces[bank.piece];
     let (full, empty) = rests(piece);
@@ -146,10 +143,10 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
         Some(Reached { volts: limit, minutes: Some(high) })
     };
     let world = world_at(0.0);
-    let joints = net.edges.iter().filter(|e| matches!(e.what, crate::network::What::Wire(_))).flat_map(|e| [e.a, e.b]);
+    let joints = net.wire_ends_once();
     let celsius =
         |n: usize| Some((name(n), world.read(&Probe::between(Function::Celsius, &name(n), &name(n), stand.clone()))?));
-    let hottest = joints.filter_map(celsius).max_by(|a, b| a.1.total_cmp(&b.1));
+    let hottest = joints.into_iter().filter_map(celsius).max_by(|a, b| a.1.total_cmp(&b.1));
     Some(Course {
         bank: piece.title().to_owned(),
         inverter: inverter.map(|(_, s)| rig.pieces[s.piece].title().to_owned()),

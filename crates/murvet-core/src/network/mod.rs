@@ -333,6 +333,15 @@ impl Network {
         wires.filter_map(move |e| if e.a == node { Some(e.b) } else { (e.b == node).then_some(e.a) })
     }
 
+    /// Every node at which a conductor ends, each once: where a joint is.
+    pub(crate) fn wire_ends_once(&self) -> Vec<usize> {
+        let wires = self.edges.iter().filter(|e| matches!(e.what, What::Wire(_)));
+        let mut nodes: Vec<usize> = wires.flat_map(|e| [e.a, e.b]).collect();
+        nodes.sort_unstable();
+        nodes.dedup();
+        nodes
+    }
+
     /// The node of a core where something is plugged in: the outlet itself, or the load side of one with a
     /// residual-current device.
     pub fn plugged(&self, piece: usize, core: &str) -> Option<usize> {

@@ -84,8 +84,8 @@ pub fn divided(audit: &Audit, test: &Test, value: f64, rest: &dyn Fn(&str) -> Op
     Some(Divided { parts, measured, unexplained, next })
 }
 
-/// The bank that a test of volts under load is about: its own, or the one that its inverter draws from.
-fn bank_of<'a>(audit: &'a Audit, test: &Test) -> Option<&'a crate::network::Source> {
+/// The bank that a test is about: its own, or the one that its inverter draws from.
+pub(super) fn bank_of<'a>(audit: &'a Audit, test: &Test) -> Option<&'a crate::network::Source> {
     let net = &audit.net;
     let id = |p: usize| audit.assumed.pieces[p].id == test.id.subject;
     let banks = || net.sources.iter().filter(|s| s.kind == SourceKind::Battery);

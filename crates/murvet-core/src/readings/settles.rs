@@ -5,7 +5,7 @@ use super::{Outcome, Test, TestKind, judge};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, Role};
 use crate::measure::{Fault, World, suspects};
-use crate::network::{Network, What};
+use crate::network::Network;
 use crate::rig::{Core, Rig};
 use crate::rules::Severity;
 
@@ -79,7 +79,7 @@ pub fn settles(audit: &Audit, tests: &[Test]) -> Settles {
 fn danger(rig: &Rig, net: &Network, fault: &Fault) -> Severity {
     let duty = |wire: &str| {
         let index = net.wires.iter().position(|w| w.key == *wire)?;
-        let e = net.edges.iter().find(|e| e.what == What::Wire(index))?;
+        let e = net.wire_edge(index)?;
         let earth = [e.a, e.b].iter().any(|n| net.nodes[*n].duty == Role::Earth);
         Some(if earth { Role::Earth } else { net.nodes[e.a].duty })
     };

@@ -1,5 +1,6 @@
 //! What a reading tells beside its limits: how long a bank lasts at a measured current, and which source feeds a place.
 
+use super::divided::bank_of;
 use super::{Test, TestKind};
 use crate::audit::Audit;
 use crate::capacity::lasts_h;
@@ -11,20 +12,11 @@ const NEAR_V: f64 = 1.5;
 
 /// How long the bank lasts at a current that was measured out of it, beside what was computed; nothing for other tests.
 pub fn hours_words(audit: &Audit, test: &Test, value: f64) -> Option<String> {
-    let bank = match test.id.kind {
-        TestKind::Parasitic => audit.assumed.piece(&test.id.subject)?,
-        // What an idle inverter takes is taken from the bank it hangs on.
-        TestKind::Idle => {
-            let net = &audit.net;
-            let own = net.sources.iter().find(|s| audit.assumed.pieces[s.piece].id == test.id.subject)?;
-            let (plus, _) = own.input?;
-            let parked = audit.states.states.first()?;
-            let mut banks = net.sources.iter().filter(|s| s.kind == crate::catalogue::SourceKind::Battery);
-            let bank = banks.find(|s| parked.live.part[s.plus] == parked.live.part[plus])?;
-            &audit.assumed.pieces[bank.piece]
-        }
-        _ => return None,
-    };
+    // What an idle inverter takes is taken from the bank it hangs on.
+    if !matches!(test.id.kind, TestKind::Parasitic | TestKind::Idle) {
+        return None;
+    }
+    let bank = &audit.assumed.pieces[bank_of(audit, test)?.piece];
     let measured = lasts_h(bank, value)?;
     let days = |h: f64| if h >= 72.0 { format!("{} days", short(h / 24.0)) } else { format!("{} h", short(h)) };
     let expected = test.predicted.as_ref().map(|p| 0.5 * (p.low + p.high));

@@ -213,6 +213,13 @@ pub struct Remark {
     pub comment: Vec<String>,
 }
 
+impl Remark {
+    /// Whether it says how a device was found: tripped, blown, taken out, switched off.
+    pub fn is_as_found(&self) -> bool {
+        self.kind.starts_with("found-")
+    }
+}
+
 /// A terminal of a piece. Without a terminal name it means the piece's only terminal, or the way
 /// through a two-ended device.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]

@@ -57,11 +57,8 @@ fn asked(piece: &Piece) -> bool {
 /// The list for a visit.
 pub(crate) fn rows(desk: &Desk, said: &[LeftAs]) -> Vec<Row> {
     let found = |id: &str| {
-        let own = desk
-            .rig
-            .remarks
-            .iter()
-            .filter(|r| r.kind.starts_with("found-") && (r.on == id || r.on.split('.').next() == Some(id)));
+        let own =
+            desk.rig.remarks.iter().filter(|r| r.is_as_found() && (r.on == id || r.on.split('.').next() == Some(id)));
         let words = |r: &murvet_core::rig::Remark| match r.words.as_deref() {
             Some(note) => format!("{}: {note}", r.kind.replace('-', " ")),
             None => r.kind.replace('-', " "),

@@ -68,7 +68,7 @@ async fn proven(app: &App, desk: &Desk, revision: i32) -> Result<Option<String>,
     let tests = again(app, desk, revision).await?;
     let readings = app.store.readings(desk.firm, desk.visit.id).await?;
     let holding = Holding::of(app, desk, &readings).await?;
-    let own = |r: &&Reading| tests.iter().any(|(id, _)| *id == crate::stations::readings::urlencode(&r.test));
+    let own = |r: &&Reading| tests.iter().any(|(id, _)| *id == r.test);
     let newest = readings.iter().rev().filter(own).find(|r| r.revision >= revision && holding.clears(r));
     Ok(newest.map(|r| format!("{}: {}", r.title, value_words(r.value, &r.unit))))
 }
@@ -114,7 +114,7 @@ async fn again(app: &App, desk: &Desk, revision: i32) -> Result<Vec<(String, Str
         if list.is_empty() {
             list = after_repair(&before, &now, now.tests());
         }
-        let named = |t: &&Test| (crate::stations::readings::urlencode(&t.id), t.title.clone());
+        let named = |t: &&Test| (t.id.to_string(), t.title.clone());
         list.iter().take(NAMED).map(named).collect()
     })
     .await

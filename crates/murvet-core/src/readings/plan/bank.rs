@@ -1,6 +1,7 @@
 //! What only a bank shows: its negative on the body, the shares of its batteries, whether what charges on shore carries the
 //! rig; and that what is made for one voltage gets it.
 
+use super::mains::round_all;
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
@@ -95,9 +96,7 @@ impl Planner<'_> {
             let stand = Stand { on: vec![load.clone()], dark: true, ..Stand::default() };
             list.push((test, Probe { function: Function::DcAmps, leads, stand }));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// On shore, with everything on direct current on, the bank does not fall.
@@ -127,13 +126,9 @@ impl Planner<'_> {
                 continue;
             }
             let id = self.ctx.id(bank.piece).to_owned();
-            let words: Vec<String> = leads.iter().map(|(other, post)| format!("{other} towards {post}")).collect();
             let test = Test {
                 title: format!("Current into {id} on shore with every DC appliance on"),
-                terminals: match &words[..] {
-                    [one] => one.clone(),
-                    many => format!("the clamp round all of these together, or their sum: {}", many.join("; ")),
-                },
+                terminals: round_all(&leads),
                 state: format!("{}, no sun, every DC appliance on", state.describe(net)),
                 tools: &[Tool::DcClamp],
                 unit: "A",
@@ -146,9 +141,7 @@ impl Planner<'_> {
             let stand = Stand { on, dark: true, ..Self::standing(&state.setting.controls) };
             list.push((test, Probe { function: Function::DcAmps, leads, stand }));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// The voltage at the input of what is made for one, before it is switched on, plus on plus.
@@ -180,8 +173,6 @@ impl Planner<'_> {
             };
             list.push((test, probe));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }

@@ -332,9 +332,7 @@ impl Planner<'_> {
             };
             list.push((test, Probe { function: Function::Ohms, leads, stand: stand.clone() }));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// What is positive stands apart from the body, negative lifted off it: nothing chafes through.

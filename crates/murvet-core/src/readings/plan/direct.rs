@@ -115,9 +115,7 @@ impl Planner<'_> {
             };
             list.push((test, probe));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// Each bank under everything that can be on, and what it gives with everything off.
@@ -295,9 +293,7 @@ impl Planner<'_> {
             let leads = vec![(self.name(from.plus), self.name(to.plus)), (self.name(to.minus), self.name(from.minus))];
             list.push((test, Probe { function: Function::DcVolts, leads, stand }));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// What the main paths lose while they carry much: bank to inverter with a heater on, each charging source to its bank.
@@ -360,8 +356,6 @@ impl Planner<'_> {
                 list.push((test, Probe { function: Function::DcVolts, leads, stand }));
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }

@@ -88,9 +88,7 @@ impl Planner<'_> {
             let stand = Stand { dark: true, ..Self::standing(&state.setting.controls) };
             list.push((test, Probe::between(function, &node.name, &self.name(back), stand)));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// An appliance that no source feeds and that another appliance makes live: between dead and full voltage it is neither.
@@ -125,9 +123,7 @@ impl Planner<'_> {
             };
             list.push((test, probe));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// What chooses mains by itself stays dead on an inverter.
@@ -155,9 +151,7 @@ impl Planner<'_> {
                 list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }
 

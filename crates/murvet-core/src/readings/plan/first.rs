@@ -65,11 +65,8 @@ impl Planner<'_> {
             let parted = |i: &&usize| {
                 let own =
                     |e: &crate::network::Edge| net.nodes[e.a].piece == Some(**i) || net.nodes[e.b].piece == Some(**i);
-                let mut union = crate::network::Union::new(net.nodes.len());
-                for e in net.edges.iter().filter(|e| !own(e) || matches!(e.what, What::Bond { .. })) {
-                    union.join(e.a, e.b);
-                }
-                union.find(bank.plus) != union.find(plus)
+                let part = net.joined(|e| !own(e) || matches!(e.what, What::Bond { .. }));
+                part[bank.plus] != part[plus]
             };
             let switches = self.pieces(Kind::Isolator);
             let Some(&switch) = switches.iter().find(parted) else { continue };

@@ -134,10 +134,6 @@ impl Planner<'_> {
     /// Every joint of a conductor on direct current and on what an inverter feeds, each as a place for the thermometer.
     fn joints(&self) -> Vec<(String, String)> {
         let net = &self.audit.net;
-        let mut nodes: Vec<usize> =
-            net.edges.iter().filter(|e| matches!(e.what, What::Wire(_))).flat_map(|e| [e.a, e.b]).collect();
-        nodes.sort_unstable();
-        nodes.dedup();
-        nodes.into_iter().map(|n| (self.name(n), self.name(n))).collect()
+        net.wire_ends_once().into_iter().map(|n| (self.name(n), self.name(n))).collect()
     }
 }

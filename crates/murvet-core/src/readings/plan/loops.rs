@@ -101,8 +101,6 @@ impl Planner<'_> {
             let stand = Self::standing(&state.setting.controls);
             list.push((test, Probe::between(Function::LoopOhm, &self.name(l), &self.name(e), stand)));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }

@@ -7,6 +7,15 @@ use crate::readings::{Band, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 use crate::units::Dimension;
 
+/// Where the clamp goes on several leads of a bank, each towards its post: round all of them, for one shows a part of it.
+pub(super) fn round_all(leads: &[(String, String)]) -> String {
+    let words: Vec<String> = leads.iter().map(|(other, post)| format!("{other} towards {post}")).collect();
+    match &words[..] {
+        [one] => one.clone(),
+        many => format!("the clamp round all of these together, or their sum: {}", many.join("; ")),
+    }
+}
+
 impl<'a> Planner<'a> {
     /// Volts expected between line and neutral of a node pair in a state.
     pub(super) fn volts(&self, state: &State, line: usize, neutral: usize) -> f64 {
@@ -110,9 +119,7 @@ impl<'a> Planner<'a> {
             let stand = Stand { heater: Some(id), ..Self::standing(&state.setting.controls) };
             list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// The second hot of every outlet and appliance of two, on each source: against neutral, and against the first hot, twice
@@ -169,9 +176,7 @@ impl<'a> Planner<'a> {
                 list.push((both, probe));
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// What may stand between two hots: twice the voltage of one, or nothing, as the trace has it.
@@ -284,16 +289,13 @@ impl<'a> Planner<'a> {
                 return;
             }
             let stand = crate::measure::Stand { dark: true, ..Self::standing(&state.setting.controls) };
-            let words: Vec<String> = leads.iter().map(|(other, post)| format!("{other} towards {post}")).collect();
+            // A clamp on one of several leads shows the charger's current and not the inverter's.
+            let terminals = round_all(&leads);
             let probe = Probe { function: Function::DcAmps, leads, stand };
             let bank = self.ctx.id(bank.piece).to_owned();
             let test = Test {
                 title: format!("Current goes into {bank} on shore with the inverter on and nothing else"),
-                // A clamp on one of several leads shows the charger's current and not the inverter's.
-                terminals: match &words[..] {
-                    [one] => one.clone(),
-                    many => format!("the clamp round all of these together, or their sum: {}", many.join("; ")),
-                },
+                terminals,
                 state: format!("{}, no sun, {bank} not full", state.describe(net)),
                 tools: &[Tool::DcClamp],
                 unit: "A",
@@ -430,8 +432,6 @@ impl<'a> Planner<'a> {
                 list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }

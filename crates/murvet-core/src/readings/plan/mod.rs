@@ -219,4 +219,11 @@ impl Planner<'_> {
         test.probe = Some(probe);
         self.tests.push(test);
     }
+
+    /// Adds tests whose predictions come from their probes.
+    fn measured_all(&mut self, list: Vec<(Test, Probe)>) {
+        for (test, probe) in list {
+            self.measured(test, probe);
+        }
+    }
 }

@@ -77,8 +77,6 @@ impl Planner<'_> {
                 list.push((test, probe));
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }

@@ -67,9 +67,7 @@ impl Planner<'_> {
                 }
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 
     /// Earth cores that as traced carry working current, each by itself: where neutral and earth meet at both ends of one.
@@ -102,8 +100,6 @@ impl Planner<'_> {
                 list.push((test, probe));
             }
         }
-        for (test, probe) in list {
-            self.measured(test, probe);
-        }
+        self.measured_all(list);
     }
 }
