@@ -14,7 +14,7 @@ use std::hint::black_box;
 fn demo(c: &mut Criterion) {
     let text = include_str!("../../murvet/demo/heron.rig");
     let Ok(rig) = parse(text) else { return };
-    c.bench_function("audit of the faulty demo rig", |b| b.iter(|| audit(black_box(&rig), ProfileId::NaRv)));
+    c.bench_function("audit of the faulty demo rig", |b| b.iter(|| audit(black_box(&rig), ProfileId::NA_RV)));
     c.bench_function("parse of the faulty demo rig", |b| b.iter(|| parse(black_box(text))));
 }
 
@@ -30,7 +30,7 @@ fn edited(c: &mut Criterion, pieces: usize, controls: usize) {
             format!("{text}dc-load fan in cabin: 2A\nrun d1.w0 : 1m 2.5mm2, fan.+\nrun d1.- : 1m 2.5mm2, fan.-\n"),
         ),
     ];
-    let limits = ProfileId::EuUk.profile();
+    let limits = ProfileId::EU_UK.profile();
     let Ok(before) = parse(&text) else { panic!("the made rig parses") };
     let mut group = c.benchmark_group("audit after an edit");
     group.sample_size(20);
@@ -59,7 +59,7 @@ fn growth(c: &mut Criterion) {
         let mut group = c.benchmark_group(name);
         group.sample_size(10);
         let id = BenchmarkId::from_parameter(format!("{pieces} pieces, {controls} controls"));
-        group.bench_function(id, |b| b.iter(|| audit(black_box(&rig), ProfileId::EuUk)));
+        group.bench_function(id, |b| b.iter(|| audit(black_box(&rig), ProfileId::EU_UK)));
         group.finish();
     };
     for controls in [6, 8, 10, 12, 14, 16, 18] {
@@ -83,7 +83,7 @@ fn shaped(c: &mut Criterion) {
         ("ten unseen blocks", shapes::unseen_blocks(10)),
     ] {
         let Ok(rig) = parse(&text) else { panic!("{name} parses") };
-        group.bench_function(name, |b| b.iter(|| audit(black_box(&rig), ProfileId::NaRv)));
+        group.bench_function(name, |b| b.iter(|| audit(black_box(&rig), ProfileId::NA_RV)));
     }
     group.finish();
 }

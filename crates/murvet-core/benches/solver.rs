@@ -40,7 +40,7 @@ fn theirs(netlist: &str) -> Duration {
 
 fn points(c: &mut Criterion) {
     let Ok(rig) = parse(&made::rig(120, 8)) else { panic!("the made rig parses") };
-    let net = expand(&rig, ProfileId::EuUk.profile(), Side::Worst);
+    let net = expand(&rig, ProfileId::EU_UK.profile(), Side::Worst);
     let dc = DcNet::new(&rig, &net, Case::Typical, |_| true);
     let netlist_loads: Vec<(usize, usize, f64)> = net
         .consumers

@@ -4,7 +4,7 @@ use crate::apart::{Part, parts};
 use crate::bounds::{Side, Unseen, assignments, open_words};
 use crate::corners::{Corners, OpenValue, corners, open_values, put, sound_up_to};
 use crate::network::{Case, DcNet, Network, expand};
-use crate::profiles::{Choice, Profile, ProfileId, school};
+use crate::profiles::{Choice, Own, Profile, ProfileId, school};
 use crate::rig::Rig;
 use crate::rules::{Certainty, Context, Finding, RULES};
 use crate::states::{Explored, Memory, explore, explore_again, explore_with};
@@ -14,9 +14,9 @@ use std::sync::Arc;
 /// The result of an audit.
 #[derive(Debug, Clone)]
 pub struct Audit {
-    /// The profile used.
-    pub profile: ProfileId,
-    /// Its limits with the choices of the rig.
+    /// The limits before anybody chose among the schools, for audits of the rig after an edit.
+    pub profile: Profile,
+    /// The limits it was judged by: those with the choices of the firm and of the rig.
     pub rules: Profile,
     /// Findings, most pressing first.
     pub findings: Vec<Finding>,
@@ -48,7 +48,7 @@ pub struct LookNext {
 
 /// The profile to judge by: the one asked for, else the rig's own, else na-rv.
 pub fn choose_profile(rig: &Rig, asked: Option<ProfileId>) -> ProfileId {
-    asked.or(rig.profile).unwrap_or(ProfileId::NaRv)
+    asked.or(rig.profile).unwrap_or(ProfileId::USUAL)
 }
 
 /// Audits a rig that has passed [`check`](crate::rig::check).
@@ -60,7 +60,7 @@ pub fn choose_profile(rig: &Rig, asked: Option<ProfileId>) -> ProfileId {
 /// run house.+ : 3m 2.5mm2, heater.+
 /// run house.- : 3m 2.5mm2, heater.-
 /// ").unwrap();
-/// let audit = murvet_core::audit::audit(&rig, murvet_core::profiles::ProfileId::EuUk);
+/// let audit = murvet_core::audit::audit(&rig, murvet_core::profiles::ProfileId::EU_UK);
 /// assert!(audit.findings.iter().any(|f| f.meta == "overcurrent-missing"));
 /// ```
 pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
@@ -69,8 +69,9 @@ pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
 
 /// The same with what a firm chose once and for all among the schools, and with the searches made before. Where the rig
 /// answers a question itself, its answer governs.
-pub fn audit_for(rig: &Rig, profile: ProfileId, firm: &[Choice], memory: &Memory) -> Audit {
-    let mut audit = audit_again(rig, &profile.profile().chosen(firm).chosen(&rig.choices), memory);
+pub fn audit_for(rig: &Rig, profile: &Profile, firm: &[Choice], memory: &Memory) -> Audit {
+    let mut audit = audit_again(rig, &profile.chosen(firm).chosen(&rig.choices), memory);
+    audit.profile = profile.clone();
     let standing = firm.iter().filter(|c| !rig.choices.iter().any(|own| own.school == c.school));
     audit.limits.extend(standing.filter_map(choice_words));
     audit.firm = firm.to_vec();
@@ -150,10 +151,11 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         });
     }
     limits.extend(rig.choices.iter().filter_map(choice_words));
+    limits.extend(limits_of.own.iter().flat_map(Own::sentences));
     let look_next = rank(not_seen, &findings);
     Audit {
-        profile: limits_of.id,
-        rules: *limits_of,
+        profile: limits_of.clone(),
+        rules: limits_of.clone(),
         findings,
         look_next,
         net,
@@ -433,7 +435,7 @@ fn rank(not_seen: Vec<Unseen>, findings: &[Finding]) -> Vec<LookNext> {
 impl Audit {
     /// Audits a rig that an edit made from this one, by the same profile.
     pub fn after(&self, rig: &Rig) -> Audit {
-        audit_for(rig, self.profile, &self.firm, &self.memory)
+        audit_for(rig, &self.profile, &self.firm, &self.memory)
     }
 
     /// What another audit has that this one has not, or has less pressing.

@@ -14,7 +14,7 @@ pub struct AuditReport {
     /// Name of the rig.
     pub rig: String,
     /// Profile used.
-    pub profile: crate::profiles::ProfileId,
+    pub profile: String,
     /// Version of the rules.
     pub rules_version: String,
     /// Number of distinct states judged.
@@ -138,7 +138,7 @@ impl AuditReport {
     pub fn new(audit: &Audit) -> AuditReport {
         AuditReport {
             rig: audit.assumed.name.clone(),
-            profile: audit.profile,
+            profile: audit.rules.id.clone(),
             rules_version: env!("CARGO_PKG_VERSION").to_owned(),
             states: audit.states.states.len(),
             findings: audit.findings.iter().map(FindingReport::from).collect(),
@@ -193,7 +193,7 @@ impl AuditReport {
     pub fn text(&self) -> String {
         let mut out = String::new();
         let name = if self.rig.is_empty() { "unnamed rig" } else { &self.rig };
-        let _ = writeln!(out, "{name}, profile {}, {} distinct states", self.profile.word(), self.states);
+        let _ = writeln!(out, "{name}, profile {}, {} distinct states", self.profile, self.states);
         if self.findings.is_empty() {
             let whole = !self.limits.iter().any(|l| l.contains("not judged"));
             let _ = writeln!(

@@ -449,7 +449,7 @@ impl<'a> Tally<'a> {
         }
         for (&source, &amps) in self.given.iter().filter(|(s, _)| net.sources[**s].kind == SourceKind::Shore) {
             let rating_a = net.sources[source].limit_a;
-            let class = if self.audit.rules.ac_v < 200.0 { "breaker" } else { "curve-c" };
+            let class = self.audit.rules.supply_breaker.value.as_str();
             let breaker = Piece::new("supply".to_owned(), Kind::Breaker).with("class", class);
             let name = format!(
                 "{} breaker {} A at {}",
@@ -516,7 +516,7 @@ pub(crate) fn lasts_h(bank: &Piece, amps: f64) -> Option<f64> {
 const CHARGE: f64 = 1.2;
 
 fn efficiency(audit: &Audit, p: &Piece) -> f64 {
-    p.si("efficiency", Dimension::Ratio).unwrap_or(audit.rules.thresholds.efficiency).clamp(0.05, 1.0)
+    p.si("efficiency", Dimension::Ratio).unwrap_or(audit.rules.efficiency.value).clamp(0.05, 1.0)
 }
 
 /// When a device opens at a multiple of its rating, s: soonest and latest; nothing where it holds.

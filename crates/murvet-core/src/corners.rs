@@ -58,7 +58,7 @@ pub(crate) struct Corners {
 
 /// The ends of what is credible of a number, low and high: no vehicle has more or less. Common practice, no source.
 fn ends(kind: Option<Kind>, key: &str, dimension: Dimension, profile: &Profile) -> (&'static str, &'static str) {
-    let mains = profile.ac_v;
+    let mains = profile.ac_v.value;
     match (kind, key, dimension) {
         (_, "length", _) => ("0.05m", "30m"),
         (None, "size", _) => ("0.5mm2", "240mm2"),

@@ -46,10 +46,10 @@ const RIVAL: f64 = 12.0;
 /// times sizes; all readings are looked at only where an odd one is explained.
 ///
 /// ```
-/// use murvet_core::{audit::audit, corrections::corrections, diagnosis::Observed, notation::parse, profiles::ProfileId::EuUk, readings::plan};
+/// use murvet_core::{audit::audit, corrections::corrections, diagnosis::Observed, notation::parse, profiles::ProfileId, readings::plan};
 /// let rig = parse("inlet hook: 230V 16A\npanel cu: main 16A rcd 30mA, way s 10A\noutlet o\n\
 ///     cable a 3x2.5mm2 3m hook -> cu.main\ncable b 3x1.5mm2 2m cu.s -> o\n").unwrap();
-/// let audit = audit(&rig, EuUk);
+/// let audit = audit(&rig, ProfileId::EU_UK);
 /// let core = plan(&audit).into_iter().find(|t| t.id == "core:b:PE").unwrap();
 /// // Earth does not arrive where it should.
 /// let seen = Observed::measured(core.probe.unwrap(), f64::INFINITY);
@@ -210,10 +210,10 @@ fn conductors(rig: &Rig, audit: &Audit, traced: &World, o: &Observed) -> Vec<Can
         let area = wire.laid.area_mm2;
         // The size of which the copper would lose what was read, and its neighbours.
         let fits = area * lost / (lost + o.value - predicted).max(1e-3);
-        let near = |size: &&&str| {
+        let near = |size: &&str| {
             Quantity::parse(size).is_ok_and(|q| (q.si / fits).ln().abs() < 0.5 && (q.si / area).ln().abs() > 0.05)
         };
-        for size in audit.rules.sizes.iter().filter(near) {
+        for size in audit.rules.on_sale().filter(near) {
             let title = format!("the conductor {} is {size}, not {}", ends(&wire.key), wire.title);
             list.push((title, vec![Edit::Resize { spots: vec![wire.spot], size: (*size).to_owned() }]));
         }

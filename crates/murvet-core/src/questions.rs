@@ -84,9 +84,9 @@ const SILENT: [&str; 2] = ["legs", "supply"];
 /// unopened places hide, then what is not stated and decides nothing yet.
 ///
 /// ```
-/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId::EuUk, questions::questions};
+/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId, questions::questions};
 /// let rig = parse("place bay zone bay opened no\nbattery b in bay: lifepo4 12.8V 100Ah\n").unwrap();
-/// let list = questions(&rig, &audit(&rig, EuUk));
+/// let list = questions(&rig, &audit(&rig, ProfileId::EU_UK));
 /// assert!(list.iter().any(|q| q.ask.contains("moved, enlarged")));
 /// ```
 pub fn questions(rig: &Rig, audit: &Audit) -> Vec<Question> {

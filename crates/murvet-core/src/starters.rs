@@ -1,7 +1,7 @@
 //! Starter rigs: vehicles of usual build, to be corrected rather than typed. They are sound in every profile, which a
 //! test proves, and none presumes a converter.
 
-use crate::profiles::ProfileId;
+use crate::profiles::{ProfileId, SizesIn};
 
 /// One starter rig.
 #[derive(Debug, Clone, Copy)]
@@ -33,7 +33,7 @@ impl Starter {
     ///
     /// ```
     /// use murvet_core::profiles::ProfileId;
-    /// let text = murvet_core::starters::starter("van").unwrap().rig("Wagtail", ProfileId::EuUk);
+    /// let text = murvet_core::starters::starter("van").unwrap().rig("Wagtail", ProfileId::EU_UK);
     /// assert_eq!(murvet_core::notation::parse(&text).unwrap().name, "Wagtail");
     /// ```
     pub fn rig(&self, name: &str, profile: ProfileId) -> String {
@@ -43,7 +43,7 @@ impl Starter {
             let (choice, tail) = after.split_once('}').unwrap_or((after, ""));
             let (american, metric) = choice.split_once('|').unwrap_or((choice, choice));
             out.push_str(before);
-            out.push_str(if profile == ProfileId::NaRv { american } else { metric });
+            out.push_str(if profile.profile().sizes_in.value == SizesIn::Gauge { american } else { metric });
             rest = tail;
         }
         out.push_str(rest);

@@ -61,9 +61,9 @@ fn an_audit_with_a_memory_of_others_tells_the_same() {
     let memory = Memory::default();
     let (mut tried, mut changed) = (0, 0);
     for (text, profile) in [
-        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
-        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
-        (include_str!("sound/coach.rig"), ProfileId::NaRv),
+        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NA_RV),
+        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AU_NZ),
+        (include_str!("sound/coach.rig"), ProfileId::NA_RV),
     ] {
         let rig = parse(text).expect("parses");
         let before = told(&audit(&rig, profile));

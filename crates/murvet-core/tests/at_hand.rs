@@ -63,28 +63,28 @@ fn a_wrong_trace_is_told_by_its_readings_and_the_correction_is_offered() {
     let spot = |audit: &Audit, key: &str| -> WireSpot {
         audit.net.wires.iter().find(|w| w.key == key).unwrap_or_else(|| panic!("no {key}")).spot
     };
-    let (_, kite) = demo(KITE, ProfileId::EuUk);
-    let (_, currawong) = demo(CURRAWONG, ProfileId::AuNz);
+    let (_, kite) = demo(KITE, ProfileId::EU_UK);
+    let (_, currawong) = demo(CURRAWONG, ProfileId::AU_NZ);
     type Case<'a> = (&'a str, ProfileId, Edit);
     let cases: Vec<Case> = vec![
-        (KITE, ProfileId::EuUk, attribute("cu", "jumper", Some("yes"))),
-        (KITE, ProfileId::EuUk, attribute("combi", "bond", Some("bond-none"))),
+        (KITE, ProfileId::EU_UK, attribute("cu", "jumper", Some("yes"))),
+        (KITE, ProfileId::EU_UK, attribute("combi", "bond", Some("bond-none"))),
         (
             CURRAWONG,
-            ProfileId::AuNz,
+            ProfileId::AU_NZ,
             Edit::Resize { spots: vec![spot(&currawong, "dc.comp--compressor.+")], size: "4mm2".to_owned() },
         ),
-        (KITE, ProfileId::EuUk, Edit::Lengthen { spot: spot(&kite, "dc.lamps--lamps.+"), length: "11m".to_owned() }),
-        (HERON, ProfileId::NaRv, attribute("ac", "jumper", None)),
-        (HERON, ProfileId::NaRv, swap("c-bath", Core::L, Core::N)),
-        (HERON, ProfileId::NaRv, swap("c-galley", Core::N, Core::PE)),
-        (CURRAWONG, ProfileId::AuNz, reland("c4", way("gpo2", None))),
-        (HERON, ProfileId::NaRv, attribute("genset", "bond", Some("bond-none"))),
-        (CURRAWONG, ProfileId::AuNz, attribute("inv", "bond", Some("bond-fixed"))),
-        (CURRAWONG, ProfileId::AuNz, swap("c1", Core::N, Core::PE)),
+        (KITE, ProfileId::EU_UK, Edit::Lengthen { spot: spot(&kite, "dc.lamps--lamps.+"), length: "11m".to_owned() }),
+        (HERON, ProfileId::NA_RV, attribute("ac", "jumper", None)),
+        (HERON, ProfileId::NA_RV, swap("c-bath", Core::L, Core::N)),
+        (HERON, ProfileId::NA_RV, swap("c-galley", Core::N, Core::PE)),
+        (CURRAWONG, ProfileId::AU_NZ, reland("c4", way("gpo2", None))),
+        (HERON, ProfileId::NA_RV, attribute("genset", "bond", Some("bond-none"))),
+        (CURRAWONG, ProfileId::AU_NZ, attribute("inv", "bond", Some("bond-fixed"))),
+        (CURRAWONG, ProfileId::AU_NZ, swap("c1", Core::N, Core::PE)),
         (
             CURRAWONG,
-            ProfileId::AuNz,
+            ProfileId::AU_NZ,
             Edit::Lengthen { spot: spot(&currawong, "dc.comp--compressor.+"), length: "13m".to_owned() },
         ),
     ];
@@ -107,7 +107,7 @@ fn a_wrong_trace_is_told_by_its_readings_and_the_correction_is_offered() {
         assert!(list.iter().any(|c| near(&c)), "{truth:?}: {shown:?}");
     }
     // A rig that is as traced asks for no correction.
-    for (text, profile) in [(KITE, ProfileId::EuUk), (HERON, ProfileId::NaRv), (CURRAWONG, ProfileId::AuNz)] {
+    for (text, profile) in [(KITE, ProfileId::EU_UK), (HERON, ProfileId::NA_RV), (CURRAWONG, ProfileId::AU_NZ)] {
         let (rig, traced) = demo(text, profile);
         let (seen, odd) = read_all(&traced, &plan(&traced), &traced);
         assert!(corrections(&rig, &traced, &seen, &odd).is_empty(), "{odd:?}");
@@ -116,7 +116,7 @@ fn a_wrong_trace_is_told_by_its_readings_and_the_correction_is_offered() {
 
 #[test]
 fn tools_that_are_not_at_hand_are_replaced_by_what_proves_less() {
-    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let (_, audit) = demo(KITE, ProfileId::EU_UK);
     let tests = plan(&audit);
     // Every test asks for something, and with everything at hand for nothing else.
     for t in &tests {
@@ -141,7 +141,7 @@ fn tools_that_are_not_at_hand_are_replaced_by_what_proves_less() {
 
 #[test]
 fn the_worst_sample_counts_and_what_wanders_clears_nothing() {
-    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let (_, audit) = demo(KITE, ProfileId::EU_UK);
     let tests = plan(&audit);
     let judged = |id: &str, samples: &[f64], wanders: bool| {
         judge_sampled(of(&tests, id), &Sampled { samples: samples.to_vec(), wanders })
@@ -166,7 +166,7 @@ fn the_worst_sample_counts_and_what_wanders_clears_nothing() {
 
 #[test]
 fn power_on_both_sides_is_worked_out_and_means_something() {
-    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let (_, audit) = demo(KITE, ProfileId::EU_UK);
     let tests = plan(&audit);
     let balance = of(&tests, "balance:combi");
     let judged = |each: [f64; 4]| {
@@ -194,13 +194,13 @@ fn power_on_both_sides_is_worked_out_and_means_something() {
     let plain = parse(
         "battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 1m 2.5mm2, fuse F 10A, l.+\nrun b.- : 1m 2.5mm2, l.-\n",
     );
-    let tests = plan(&murvet_core::audit::audit(&plain.expect("parses"), ProfileId::EuUk));
+    let tests = plan(&murvet_core::audit::audit(&plain.expect("parses"), ProfileId::EU_UK));
     assert!(!tests.iter().any(|t| t.id.as_str().starts_with("balance:") || t.id.as_str().starts_with("idle:")));
 }
 
 #[test]
 fn an_owner_is_left_only_what_needs_no_cover_off() {
-    for (text, profile) in [(HERON, ProfileId::NaRv), (KITE, ProfileId::EuUk), (CURRAWONG, ProfileId::AuNz)] {
+    for (text, profile) in [(HERON, ProfileId::NA_RV), (KITE, ProfileId::EU_UK), (CURRAWONG, ProfileId::AU_NZ)] {
         let (_, audit) = demo(text, profile);
         let tests = plan(&audit);
         let left: Vec<&Test> = tests.iter().filter(|t| for_owner(t).is_some()).collect();
@@ -234,7 +234,7 @@ fn an_owner_is_left_only_what_needs_no_cover_off() {
 
 #[test]
 fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
-    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let (_, audit) = demo(KITE, ProfileId::EU_UK);
     let tests = plan(&audit);
     let complaint = |symptom, about: &str, on: Option<&str>| Complaint {
         symptom,
@@ -275,10 +275,10 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
 
 #[test]
 fn a_reading_goes_stale_when_something_on_its_path_changed_and_not_before() {
-    let (rig, old) = demo(KITE, ProfileId::EuUk);
+    let (rig, old) = demo(KITE, ProfileId::EU_UK);
     let was = plan(&old);
     let stale = |text: &str| -> Vec<String> {
-        let new = audit(&parse(text).expect("parses"), ProfileId::EuUk);
+        let new = audit(&parse(text).expect("parses"), ProfileId::EU_UK);
         let is = plan(&new);
         let holds = |t: &&Test| is.iter().any(|n| n.id == t.id && still_holds((&old, t), (&new, n)));
         was.iter().filter(|t| !holds(t)).map(|t| t.id.to_string()).collect()
@@ -350,7 +350,7 @@ fn a_reading_goes_stale_when_something_on_its_path_changed_and_not_before() {
 
 #[test]
 fn two_troubles_are_told_apart_and_one_fault_that_shows_twice_is_one() {
-    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let (_, audit) = demo(KITE, ProfileId::EU_UK);
     let tests = plan(&audit);
     let read = |faults: &[Fault], ids: &[&str]| -> Vec<Observed> {
         let world = World::new(&audit, faults);
@@ -387,7 +387,7 @@ fn the_loop_of_a_fault_is_the_sum_of_its_conductors_and_is_held_against_its_devi
             "inlet hook: 230V 16A\npanel cu: main 16A{rcd}, way s 10A\noutlet far\n\
              cable a 3x2.5mm2 2m hook -> cu.main\ncable b 3x1.5mm2 10m cu.s -> far{extra}\n"
         );
-        audit(&parse(&text).expect("parses"), ProfileId::EuUk)
+        audit(&parse(&text).expect("parses"), ProfileId::EU_UK)
     };
     let read = |audit: &Audit, faults: &[Fault]| {
         let tests = plan(audit);
@@ -415,7 +415,7 @@ fn the_loop_of_a_fault_is_the_sum_of_its_conductors_and_is_held_against_its_devi
 
 #[test]
 fn a_bad_joint_is_warm_and_the_load_test_takes_the_difference() {
-    let (_, audit) = demo(KITE, ProfileId::EuUk);
+    let (_, audit) = demo(KITE, ProfileId::EU_UK);
     let tests = plan(&audit);
     let heat = of(&tests, "heat:joints");
     let parts = heat.parts.as_ref().expect("air and joint");
@@ -444,7 +444,7 @@ fn a_floating_source_never_opens_its_residual_current_device_and_two_hots_are_to
              run b.+ : 0.5m 35mm2, fuse F 150A class-t, 0.5m 35mm2, inv.dc+\nrun b.- : 1m 35mm2, inv.dc-\n\
              panel p: main 16A rcd 30mA, way s 10A\noutlet o\ncable a 3x1.5mm2 1m inv -> p.main\ncable c 3x1.5mm2 3m p.s -> o\n"
         );
-        let audit = audit(&parse(&text).expect("parses"), ProfileId::EuUk);
+        let audit = audit(&parse(&text).expect("parses"), ProfileId::EU_UK);
         let tests = plan(&audit);
         of(&tests, "rcd-on:inv:p").clone()
     };
@@ -458,7 +458,7 @@ fn a_floating_source_never_opens_its_residual_current_device_and_two_hots_are_to
     assert_eq!(judged(&floating, f64::INFINITY), Outcome::Fail);
     // Two opposite hots of 120 V stand at 240 V, an adapter from one hot feeds both: 0 V.
     let coach = include_str!("sound/coach.rig");
-    let audit = audit(&parse(coach).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(coach).expect("parses"), ProfileId::NA_RV);
     let tests = plan(&audit);
     let legs: Vec<&Test> = tests.iter().filter(|t| t.id.as_str().starts_with("legs:")).collect();
     assert!(legs.iter().any(|t| t.predicted.as_ref().is_some_and(|p| p.holds(240.0))), "{legs:?}");
@@ -469,7 +469,7 @@ fn no_reading_holds_whose_value_the_change_moved() {
     // Every conductor thinner, every cable longer, every pair of cores swapped, every bond and link otherwise: whatever the
     // model then shows differently must have gone stale. What is kept and not different may be measured again, but most is not.
     let (mut kept, mut moved, mut all) = (0, 0, 0);
-    for (text, profile) in [(KITE, ProfileId::EuUk), (HERON, ProfileId::NaRv), (CURRAWONG, ProfileId::AuNz)] {
+    for (text, profile) in [(KITE, ProfileId::EU_UK), (HERON, ProfileId::NA_RV), (CURRAWONG, ProfileId::AU_NZ)] {
         let (rig, old) = demo(text, profile);
         let (was, before) = (plan(&old), World::new(&old, &[]));
         let attribute = |piece: &str, key: &str, value: Option<&str>| Edit::Attribute {
@@ -479,7 +479,7 @@ fn no_reading_holds_whose_value_the_change_moved() {
         };
         let mut edits: Vec<Edit> = Vec::new();
         for wire in old.net.wires.iter().filter(|w| matches!(w.spot, WireSpot::Run(..))).step_by(3) {
-            let thinner = if profile == ProfileId::NaRv { "14AWG" } else { "1.5mm2" };
+            let thinner = if profile == ProfileId::NA_RV { "14AWG" } else { "1.5mm2" };
             edits.push(Edit::Resize { spots: vec![wire.spot], size: thinner.to_owned() });
         }
         for (n, cable) in rig.cables.iter().enumerate() {

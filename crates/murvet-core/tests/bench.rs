@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 fn work(key: &str, typed: &[(&str, &str)], profile: ProfileId) -> Result<Worked, Trouble> {
     let calculation = CALCULATIONS.iter().find(|c| c.key == key).expect(key);
     let typed: BTreeMap<String, String> = typed.iter().map(|(k, v)| ((*k).to_owned(), (*v).to_owned())).collect();
-    calculation.work(&typed, profile)
+    calculation.work(&typed, profile.profile())
 }
 
 #[track_caller]
@@ -18,8 +18,8 @@ fn says(key: &str, typed: &[(&str, &str)], profile: ProfileId, bad: bool, wanted
     assert_eq!(worked.bad, bad, "{all}");
 }
 
-const NA: ProfileId = ProfileId::NaRv;
-const EU: ProfileId = ProfileId::EuUk;
+const NA: ProfileId = ProfileId::NA_RV;
+const EU: ProfileId = ProfileId::EU_UK;
 
 #[test]
 fn conductors_are_those_of_the_tables() {
@@ -88,12 +88,12 @@ fn arrays_devices_and_units_are_those_of_the_books() {
 #[test]
 fn what_cannot_be_read_is_named_and_every_calculation_starts_from_sound_values() {
     for c in CALCULATIONS {
-        let worked = c.work(&BTreeMap::new(), NA).unwrap_or_else(|e| panic!("{}: {e}", c.key));
+        let worked = c.work(&BTreeMap::new(), NA.profile()).unwrap_or_else(|e| panic!("{}: {e}", c.key));
         assert!(!worked.answer.is_empty() && !worked.lines.is_empty() && !worked.source.is_empty(), "{}", c.key);
         for f in c.fields {
             for odd in ["", "12", "x", "-3V", "1e400A", "∞", "0A", "0mm2", "0ohm"] {
                 // An error or an answer, never a fault, and never a figure that is none.
-                if let Ok(w) = c.work(&[(f.key.to_owned(), odd.to_owned())].into(), EU) {
+                if let Ok(w) = c.work(&[(f.key.to_owned(), odd.to_owned())].into(), EU.profile()) {
                     let text = format!("{}{:?}", w.answer, w.lines);
                     assert!(!text.contains("NaN") && !text.contains("inf"), "{} {} {odd}: {text}", c.key, f.key);
                 }

@@ -42,7 +42,7 @@ run conv.dc- : 0.5m 6AWG, neg
 ";
 
 fn van() -> (Audit, Vec<Test>) {
-    let audit = audit(&parse(VAN).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(VAN).expect("parses"), ProfileId::NA_RV);
     let tests = plan(&audit);
     (audit, tests)
 }
@@ -121,7 +121,7 @@ fn no_test_of_a_drop_passes_on_a_dead_appliance() {
 fn what_was_found_open_is_thought_of_first_and_stays_listed() {
     // The pump is dead; its own way, its conductors and the block's feed may all be the reason.
     let first = |text: &str| {
-        let audit = audit(&parse(text).expect("parses"), ProfileId::NaRv);
+        let audit = audit(&parse(text).expect("parses"), ProfileId::NA_RV);
         let tests = plan(&audit);
         let seen = [told(&audit, &tests, "pump", Symptom::Dead, None)];
         (Models::new(&audit).diagnose(&seen).explanations[0].clone(), audit)

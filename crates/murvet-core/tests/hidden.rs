@@ -100,7 +100,7 @@ fn found(
 
 #[test]
 fn a_sound_rig_accuses_nobody() {
-    for (text, profile) in [(KITE, ProfileId::EuUk), (HERON, ProfileId::NaRv)] {
+    for (text, profile) in [(KITE, ProfileId::EU_UK), (HERON, ProfileId::NA_RV)] {
         let audit = audit(&parse(text).expect("parses"), profile);
         let models = Models::new(&audit);
         for seed in 0..6 {
@@ -198,7 +198,7 @@ fn hidden_faults_of_a_van_are_named_among_the_first_three() {
         both(blown("dc.pump"), of(dead, "mppt")),
         both(joint("dc.fridge--fridge.+", 0.2), of(|piece| Fault::ExtraBond { piece }, "desk")),
     ];
-    table("van", KITE, ProfileId::EuUk, list);
+    table("van", KITE, ProfileId::EU_UK, list);
 }
 
 #[test]
@@ -227,14 +227,14 @@ fn hidden_faults_of_a_trailer_are_named_among_the_first_three() {
         leak("bunk-1", Core::L, 15_000.0),
         both(blown("dc.lights"), stuck(0)),
     ];
-    table("trailer", HERON, ProfileId::NaRv, list);
+    table("trailer", HERON, ProfileId::NA_RV, list);
 }
 
 #[test]
 fn a_looped_charger_is_found_where_nobody_traced_the_loop() {
     // As traced the charger hangs ahead of the changeover; in truth on the panel that the inverter feeds.
     let moved = vec![Fault::Moved { cable: "w-charger".to_owned(), to: "rear.sockets".to_owned() }];
-    table("looped", LOOPED, ProfileId::EuUk, vec![moved]);
+    table("looped", LOOPED, ProfileId::EU_UK, vec![moved]);
 }
 
 /// What kind of fault it is.

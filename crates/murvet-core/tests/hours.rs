@@ -18,7 +18,7 @@ const SMALL: &str = "rig small profile eu-uk\nbattery b: agm 12V 100Ah\nfuse-blo
 
 fn audited(text: &str) -> Audit {
     let rig = parse(text).expect("parses");
-    audit(&rig, rig.profile.unwrap_or(ProfileId::NaRv))
+    audit(&rig, rig.profile.unwrap_or(ProfileId::NA_RV))
 }
 
 /// What a choice is worth, by the table of the page that explains it: 30, 10, 3 and 1 for what is hidden, three tenths of that

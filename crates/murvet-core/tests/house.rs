@@ -19,7 +19,9 @@ fn sources() -> Vec<(PathBuf, String)> {
                 open.push(path);
             } else if path.extension().is_some_and(|x| x == "rs") {
                 let text = std::fs::read_to_string(&path).expect("reads");
-                list.push((path, text));
+                // Tests that stand beside what they test may name what they like.
+                let own = text.split("#[cfg(test)]").next().unwrap_or_default().to_owned();
+                list.push((path, own));
             }
         }
     }
@@ -76,6 +78,25 @@ fn no_decision_reads_a_sentence_a_display_word_or_the_beginning_of_a_name() {
                 if line.contains(pattern) {
                     found.push(format!("{}:{}: {pattern}: {instead}", path.display(), n + 1));
                 }
+            }
+        }
+    }
+    assert!(found.is_empty(), "{}", found.join("\n"));
+}
+
+#[test]
+fn no_code_outside_the_profiles_asks_which_profile_it_is() {
+    let mut found = Vec::new();
+    for (path, text) in sources() {
+        let place = path.to_string_lossy();
+        if place.contains("murvet-core") && place.contains("/src/profiles/") {
+            continue;
+        }
+        for (n, line) in text.lines().enumerate().filter(|(_, l)| !l.trim_start().starts_with("//")) {
+            let words =
+                ["NA_RV", "EU_UK", "AU_NZ", "\"na-rv\"", "\"eu-uk\"", "\"au-nz\"", "ac_v.value <", "ac_v.value >"];
+            for word in words.into_iter().filter(|w| line.contains(w)) {
+                found.push(format!("{place}:{}: {word}: what differs between profiles is a field of them", n + 1));
             }
         }
     }

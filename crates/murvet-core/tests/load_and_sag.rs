@@ -19,7 +19,7 @@ const LONG: &str = "rig long profile eu-uk\nbattery b: agm 12V 100Ah\ninverter i
 
 fn audited(text: &str) -> Audit {
     let rig = parse(text).expect("parses");
-    audit(&rig, rig.profile.unwrap_or(ProfileId::EuUk))
+    audit(&rig, rig.profile.unwrap_or(ProfileId::EU_UK))
 }
 
 fn of<'a>(tests: &'a [Test], id: &str) -> &'a Test {

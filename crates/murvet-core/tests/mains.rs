@@ -153,7 +153,7 @@ fn every_small_system_is_judged_as_by_going_through_its_positions() {
             outlets: 1 + of(2),
             charger: of(2) == 1,
         };
-        let audit = judge(&system.text(), ProfileId::NaRv);
+        let audit = judge(&system.text(), ProfileId::NA_RV);
         let found: BTreeSet<&str> = audit.findings.iter().map(|f| f.meta).filter(|m| judged.contains(m)).collect();
         assert_eq!(found, system.expected(), "{system:?}\n{}", system.text());
         systems += 1;
@@ -315,7 +315,7 @@ fn every_rig_with_an_inverter_charger_is_judged_as_by_going_through_its_position
                         outlets: 1 + (code >> 2),
                         set,
                     };
-                    let audit = judge(&unit.text(), ProfileId::NaRv);
+                    let audit = judge(&unit.text(), ProfileId::NA_RV);
                     let found: BTreeSet<&str> =
                         audit.findings.iter().map(|f| f.meta).filter(|m| judged.contains(m)).collect();
                     assert_eq!(found, unit.expected(), "{unit:?}\n{}", unit.text());

@@ -94,7 +94,7 @@ fn spice(netlist: &str, nodes: usize, cells: usize) -> BTreeMap<String, f64> {
 }
 
 fn dc_of(rig: &Rig) -> (Network, DcNet) {
-    let net = expand(rig, ProfileId::EuUk.profile(), Side::Worst);
+    let net = expand(rig, ProfileId::EU_UK.profile(), Side::Worst);
     let dc = DcNet::new(rig, &net, Case::Typical, |_| true);
     (net, dc)
 }
@@ -167,9 +167,9 @@ fn handbook_cases_come_out_as_by_hand() {
 #[test]
 fn predicted_readings_agree_with_an_open_circuit_simulator() {
     let rigs = [
-        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
-        (include_str!("../../murvet/demo/kite.rig"), ProfileId::EuUk),
-        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
+        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NA_RV),
+        (include_str!("../../murvet/demo/kite.rig"), ProfileId::EU_UK),
+        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AU_NZ),
     ];
     let mut compared = 0;
     for (text, profile) in rigs {
@@ -207,7 +207,7 @@ fn predicted_mains_readings_come_out_as_by_hand() {
     // 52.9 x I = 228.1100 V; neutral against earth, which carries nothing, the drop of one core: 0.297380 V; earth loop
     // dead: 10 m x 6.8964 mohm/m = 68.964 mohm.
     let text = "inlet hook: 230V 16A\noutlet far\ncable W 3x2.5mm2 10m hook -> far\n";
-    let audit = audit(&parse(text).expect("parses"), ProfileId::EuUk);
+    let audit = audit(&parse(text).expect("parses"), ProfileId::EU_UK);
     let world = World::new(&audit, &[]);
     let plugged = Stand { controls: vec![1], heater: Some("far".to_owned()), ..Stand::default() };
     let read = |function, a: &str, b: &str, stand: &Stand| {

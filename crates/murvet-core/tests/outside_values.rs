@@ -72,41 +72,41 @@ fn ampacities_are_those_of_the_tables() {
     let plain = |_: &mut Laid| {};
     // NFPA 70 table 551.10(E)(1): device for 18 AWG 6 A, 14 AWG 15 A, 10 AWG 30 A.
     for (size, amps) in [("18AWG", 6.0), ("16AWG", 8.0), ("14AWG", 15.0), ("12AWG", 20.0), ("10AWG", 30.0)] {
-        near(iz(ProfileId::NaRv, Duty::Dc, size, plain).device_a, amps, 1e-12);
+        near(iz(ProfileId::NA_RV, Duty::Dc, size, plain).device_a, amps, 1e-12);
     }
     // NFPA 70 table 310.17, 75 C: 6 AWG 95, 2/0 265, 4/0 360; 240.4(B) next standard size up.
     for (size, amps, device) in [("6AWG", 95.0, 100.0), ("2/0AWG", 265.0, 300.0), ("4/0AWG", 360.0, 400.0)] {
-        let found = iz(ProfileId::NaRv, Duty::Dc, size, plain);
+        let found = iz(ProfileId::NA_RV, Duty::Dc, size, plain);
         near(found.iz_a, amps, 1e-9);
         near(found.device_a, device, 1e-9);
     }
     // NFPA 70 table 310.16, 60 C column for non-metallic sheathed cable (334.80) and 240.4(D).
     for (size, amps) in [("14AWG", 15.0), ("12AWG", 20.0), ("10AWG", 30.0), ("8AWG", 40.0), ("6AWG", 55.0)] {
-        near(iz(ProfileId::NaRv, Duty::Ac, size, plain).iz_a, amps, 1e-9);
+        near(iz(ProfileId::NA_RV, Duty::Ac, size, plain).iz_a, amps, 1e-9);
     }
     // ABYC E-11, 105 C: 2/0 330 A outside, x 0.85 in an engine space.
-    near(iz(ProfileId::NaRv, Duty::Dc, "2/0AWG", |l| l.insulation_c = Some(105.0)).iz_a, 330.0, 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Dc, "2/0AWG", |l| l.insulation_c = Some(105.0)).iz_a, 330.0, 1e-9);
     let engine = |l: &mut Laid| {
         l.insulation_c = Some(105.0);
         l.engine = true;
     };
-    near(iz(ProfileId::NaRv, Duty::Dc, "2/0AWG", engine).iz_a, 280.5, 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Dc, "2/0AWG", engine).iz_a, 280.5, 1e-9);
     // ISO 13297: 16 mm² 90 A at 70 C, 54 A at 60 C, 100 A at 85 C, 130 A at 105 C; never between columns.
-    near(iz(ProfileId::EuUk, Duty::Dc, "16mm2", plain).iz_a, 90.0, 1e-9);
+    near(iz(ProfileId::EU_UK, Duty::Dc, "16mm2", plain).iz_a, 90.0, 1e-9);
     for (c, amps) in [(60.0, 54.0), (70.0, 90.0), (80.0, 90.0), (85.0, 100.0), (90.0, 100.0), (105.0, 130.0)] {
         let mut laid = Laid::plain(16.0);
         laid.insulation_c = Some(c);
-        near(ampacity(ProfileId::EuUk.profile(), Duty::Dc, &laid).iz_a, amps, 1e-9);
+        near(ampacity(ProfileId::EU_UK.profile(), Duty::Dc, &laid).iz_a, amps, 1e-9);
     }
     // BS 7671 table 4F3A: 1.5 mm² 16 A, 2.5 mm² 25 A, 4 mm² 32 A.
     for (size, amps) in [("1.5mm2", 16.0), ("2.5mm2", 25.0), ("4mm2", 32.0)] {
-        near(iz(ProfileId::EuUk, Duty::Ac, size, plain).iz_a, amps, 1e-9);
+        near(iz(ProfileId::EU_UK, Duty::Ac, size, plain).iz_a, amps, 1e-9);
     }
     // Correction for ambient: sqrt((75 - 50) / (75 - 30)) = 0.745, NFPA 70 prints 0.75; nothing is left at 75 C.
     near(ambient_factor(75.0, 50.0, 30.0), 0.75, 0.01);
     assert!(ambient_factor(75.0, 75.0, 30.0) == 0.0);
     // Cool air raises the ampacity only where it was measured.
-    near(iz(ProfileId::EuUk, Duty::Dc, "16mm2", |l| l.ambient_c = Some(10.0)).iz_a, 90.0, 1e-9);
+    near(iz(ProfileId::EU_UK, Duty::Dc, "16mm2", |l| l.ambient_c = Some(10.0)).iz_a, 90.0, 1e-9);
     // Bundles: NFPA 70 310.15(C)(1) 4 to 6 0.80, 7 to 9 0.70, 10 to 20 0.50.
     for (count, factor) in [(3.0, 1.0), (4.0, 0.8), (6.0, 0.8), (7.0, 0.7), (10.0, 0.5)] {
         near(table("bundle-nfpa70").from_count(count), factor, 1e-12);
@@ -316,11 +316,11 @@ fn corrections_follow_their_formulas_from_each_base() {
     let iz = |profile: ProfileId, duty, laid: Laid| ampacity(profile.profile(), duty, &laid).iz_a;
     // eu-uk and au-nz, 70 C insulation: 90 A at 30 C; sqrt((70 - 40) / 40) = 0.8660: 77.9 A at 40 C, the base of
     // the Australian tables (AS/NZS 3008.1.1, 40 C air; recalled).
-    near(iz(ProfileId::EuUk, Duty::Dc, base), 90.0, 1e-9);
-    near(iz(ProfileId::AuNz, Duty::Dc, base), 90.0 * 0.75f64.sqrt(), 1e-9);
+    near(iz(ProfileId::EU_UK, Duty::Dc, base), 90.0, 1e-9);
+    near(iz(ProfileId::AU_NZ, Duty::Dc, base), 90.0 * 0.75f64.sqrt(), 1e-9);
     for (c, factor) in [(40.0, 0.75f64.sqrt()), (50.0, 0.5f64.sqrt()), (60.0, 0.25f64.sqrt()), (70.0, 0.0), (80.0, 0.0)]
     {
-        let found = iz(ProfileId::EuUk, Duty::Dc, Laid { ambient_c: Some(c), ..base });
+        let found = iz(ProfileId::EU_UK, Duty::Dc, Laid { ambient_c: Some(c), ..base });
         assert!((found - 90.0 * factor).abs() < 1e-9, "{c} C: {found}");
     }
     // Engine spaces, ISO 13297: 0.75 at 70 C, where the formula at 50 C gives the lesser sqrt(20 / 40) = 0.707; 0.82 at
@@ -332,13 +332,13 @@ fn corrections_follow_their_formulas_from_each_base() {
         (105.0, 130.0 * 0.86),
     ] {
         let laid = Laid { insulation_c: Some(insulation), engine: true, ..base };
-        near(iz(ProfileId::EuUk, Duty::Dc, laid), amps, 1e-9);
+        near(iz(ProfileId::EU_UK, Duty::Dc, laid), amps, 1e-9);
     }
     // A stated temperature always counts, the lesser of factor and formula: 70 C insulation in 70 C air carries nothing.
     let hot = |insulation: f64, c: f64| {
         let laid =
             Laid { insulation_c: Some(insulation), ambient_c: Some(c), ambient_measured: true, engine: true, ..base };
-        iz(ProfileId::EuUk, Duty::Dc, laid)
+        iz(ProfileId::EU_UK, Duty::Dc, laid)
     };
     assert_eq!(hot(70.0, 70.0), 0.0);
     near(hot(105.0, 90.0), 130.0 * (15.0f64 / 75.0).sqrt(), 1e-9);
@@ -346,28 +346,32 @@ fn corrections_follow_their_formulas_from_each_base() {
     // 60 C marked on DC in na-rv: table 310.17, 60 C column, 6 AWG 80 A; a mains cord of 2.5 mm² in 50 C air: 25 A x
     // sqrt(10 / 30). From 0 A no next standard size is allowed.
     let six = Laid { insulation_c: Some(60.0), ..Laid::plain(area("6AWG")) };
-    near(iz(ProfileId::NaRv, Duty::Dc, six), 80.0, 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Dc, six), 80.0, 1e-9);
     near(
-        iz(ProfileId::EuUk, Duty::Ac, Laid { ambient_c: Some(50.0), ..Laid::plain(2.5) }),
+        iz(ProfileId::EU_UK, Duty::Ac, Laid { ambient_c: Some(50.0), ..Laid::plain(2.5) }),
         25.0 * (1.0f64 / 3.0).sqrt(),
         1e-9,
     );
     let burnt = Laid { ambient_c: Some(80.0), ..Laid::plain(area("12AWG")) };
-    assert_eq!(ampacity(ProfileId::NaRv.profile(), Duty::Dc, &burnt).device_a, 0.0);
+    assert_eq!(ampacity(ProfileId::NA_RV.profile(), Duty::Dc, &burnt).device_a, 0.0);
     // In thermal insulation over half a metre: half (BS 7671 table 52.2, recalled), with a bundle of 4 x 0.7.
-    near(iz(ProfileId::EuUk, Duty::Dc, Laid { in_insulation: Some(0.5), bundle: 4.0, ..base }), 90.0 * 0.7 * 0.5, 1e-9);
+    near(
+        iz(ProfileId::EU_UK, Duty::Dc, Laid { in_insulation: Some(0.5), bundle: 4.0, ..base }),
+        90.0 * 0.7 * 0.5,
+        1e-9,
+    );
     // na-rv, DC, 75 C in free air, 6 AWG 95 A: x sqrt((75 - 50) / 45) = 70.8 A in an engine space at 50 C.
     let six = Laid::plain(area("6AWG"));
-    near(iz(ProfileId::NaRv, Duty::Dc, Laid { engine: true, ..six }), 95.0 * (25.0f64 / 45.0).sqrt(), 1e-9);
-    near(iz(ProfileId::NaRv, Duty::Dc, Laid { insulation_c: Some(90.0), ..six }), 105.0, 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Dc, Laid { engine: true, ..six }), 95.0 * (25.0f64 / 45.0).sqrt(), 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Dc, Laid { insulation_c: Some(90.0), ..six }), 105.0, 1e-9);
     // na-rv, AC, 12 AWG: corrections from the 90 C column, 30 A x sqrt((90 - 60) / 60) = 21.2 A, still held to 20 A
     // by 240.4(D); at 75 C air 30 x 0.5 = 15 A.
     let twelve = Laid::plain(area("12AWG"));
-    near(iz(ProfileId::NaRv, Duty::Ac, Laid { ambient_c: Some(60.0), ..twelve }), 20.0, 1e-9);
-    near(iz(ProfileId::NaRv, Duty::Ac, Laid { ambient_c: Some(75.0), ..twelve }), 15.0, 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Ac, Laid { ambient_c: Some(60.0), ..twelve }), 20.0, 1e-9);
+    near(iz(ProfileId::NA_RV, Duty::Ac, Laid { ambient_c: Some(75.0), ..twelve }), 15.0, 1e-9);
     // Sizes between those listed are read along the line, below the first in proportion: never above the next.
     for (size, low, high) in [(3.0, 25.0, 35.0), (20.0, 90.0, 120.0), (0.5, 0.0, 10.0), (300.0, 379.0, 381.0)] {
-        let found = iz(ProfileId::EuUk, Duty::Dc, Laid::plain(size));
+        let found = iz(ProfileId::EU_UK, Duty::Dc, Laid::plain(size));
         assert!((low..=high).contains(&found), "{size} mm²: {found}");
     }
 }
@@ -392,7 +396,7 @@ fn the_rule_of_currents_for_inverters_holds() {
     let rig = murvet_core::notation::parse(
         "battery b: lifepo4 12.8V 400Ah\ninverter i: 3000W dc 12V ac 120V bond-none\nrun b.+ : 0.2m 4/0AWG, fuse F 350A, 1m 4/0AWG, i.dc+\nrun b.- : 1m 4/0AWG, i.dc-\n",
     );
-    let audit = murvet_core::audit::audit(&rig.expect("parses"), ProfileId::NaRv);
+    let audit = murvet_core::audit::audit(&rig.expect("parses"), ProfileId::NA_RV);
     near(audit.net.consumers[0].current_a.unwrap_or(0.0), 336.1, 0.001);
     let against = ["device-oversized", "cable-ampacity", "inverter-device"];
     assert!(audit.findings.iter().all(|f| !against.contains(&f.meta)), "350 A on 4/0 AWG is right for 3000 W");
@@ -403,7 +407,7 @@ fn residual_current_limits_are_those_of_the_standards() {
     let rig = murvet_core::notation::parse(
         "inlet s: 120V 15A\ngfci-outlet g: 5mA\ncable W 3x14AWG 2m s -> g\nrcd R: 25A rcd 30mA\n",
     );
-    let tests = plan(&murvet_core::audit::audit(&rig.expect("parses"), ProfileId::NaRv));
+    let tests = plan(&murvet_core::audit::audit(&rig.expect("parses"), ProfileId::NA_RV));
     let of = |id: &str| tests.iter().find(|t| t.id == id).expect("planned");
     // UL 943: t <= (20 / I)^1.43 s, exact: at 6 mA 5.59 s.
     near(of("rcd:g").limit.high, 5594.0, 0.001);

@@ -5,7 +5,7 @@ mod common;
 
 use common::{judge, pair, tells};
 use murvet_core::notation::parse;
-use murvet_core::profiles::ProfileId::{self, AuNz, EuUk, NaRv};
+use murvet_core::profiles::ProfileId;
 use murvet_core::rules::{Certainty, Finding, Severity};
 
 const BANK: &str = "battery house: lifepo4 12.8V 100Ah\nbus pos\nbus neg\nrun house.+ : 0.2m 25mm2, fuse F1 100A class-t, 0.3m 25mm2, isolator S1 150A, 0.2m 25mm2, pos\nrun house.- : 0.3m 25mm2, neg\n";
@@ -23,29 +23,29 @@ fn a_conductor_is_not_hidden_by_its_neighbours() {
             "battery house: lifepo4 12.8V 100Ah\ndc-load l: 80A\nrun house.+ : 0.4m {lead}, fuse F2 {fuse}, {onward}, l.+\nrun house.- : 4m 35mm2, l.-\n"
         )
     };
-    tells(EuUk, "cable-ampacity", "house.+--F2.in", Certain, &rig("{1.5mm2|35mm2}", "125A", "4m 25mm2"));
-    tells(EuUk, "device-oversized", "F2.out--l.+", Certain, &rig("1.5mm2", "{125A|120A}", "4m 25mm2"));
+    tells(ProfileId::EU_UK, "cable-ampacity", "house.+--F2.in", Certain, &rig("{1.5mm2|35mm2}", "125A", "4m 25mm2"));
+    tells(ProfileId::EU_UK, "device-oversized", "F2.out--l.+", Certain, &rig("1.5mm2", "{125A|120A}", "4m 25mm2"));
     // A small fuse farther on does not excuse the thin lead, nor does a thicker cable between.
     for between in ["10mm2", "25mm2"] {
         let onward = format!("3m {between}, fuse F3 10A, 1m 1.5mm2");
-        tells(EuUk, "device-oversized", "house.+--F2.in", Certain, &rig("{1.5mm2|25mm2}", "80A", &onward));
+        tells(ProfileId::EU_UK, "device-oversized", "house.+--F2.in", Certain, &rig("{1.5mm2|25mm2}", "80A", &onward));
     }
     // Of two equal thin mains cables in a row both are named.
     let mains = "inlet shore: 230V 32A\nguard g: 40A\nconsumer-unit cu: 2-pole main 32A rcd 30mA, way a 10A\ncable W0 3x{1.5mm2|6mm2} 2m shore -> g\ncable W1 3x{1.5mm2|6mm2} 2m g -> cu.main\n";
     for cable in ["W0.L", "W1.L"] {
-        tells(EuUk, "cable-ampacity", cable, Certain, mains);
+        tells(ProfileId::EU_UK, "cable-ampacity", cable, Certain, mains);
     }
     // A near device beyond a bar is seen when a main fuse stands ahead, and when none does.
     for main in ["fuse F1 100A class-t, 0.2m 25mm2, ", ""] {
         let text = format!(
             "battery house: lifepo4 12.8V 100Ah\nbus pos\nbus sub\ndc-load l: 8A\nrun house.+ : 0.1m 25mm2, {main}pos\nrun pos : 0.1m 6mm2, sub\nrun sub : 0.1m 6mm2, fuse G 10A blade, 1m 2.5mm2, l.+\nrun house.- : 1m 25mm2, l.-\n"
         );
-        let list = all(&text, EuUk);
+        let list = all(&text, ProfileId::EU_UK);
         assert!(!list.iter().any(|f| f.meta.starts_with("device-o") || f.meta.starts_with("overc")), "{list:?}");
     }
     // A switch is overloaded by what the missing main device would let through: 70 mm² would have 265 A.
     let text = "battery house: lifepo4 12.8V 100Ah\ninverter i: 2000W dc 12V ac 230V bond-none isolated\nrun house.+ : 2m 70mm2, isolator S {100A|300A}, 1m 70mm2, i.dc+\nrun house.- : 3m 70mm2, i.dc-\n";
-    tells(EuUk, "contact-overloaded", "S", Certain, text);
+    tells(ProfileId::EU_UK, "contact-overloaded", "S", Certain, text);
 }
 
 #[test]
@@ -53,24 +53,24 @@ fn what_was_not_seen_hides_nothing() {
     use Certainty::Possible;
     // 300 Ah of lithium drive some 16 kA into a short; a blade fuse breaks 1 kA at 32 V (ISO 8820-3, recalled).
     let text = "battery house: lifepo4 12.8V 300Ah\ndc-load l: 20A\nrun house.+ : {? ?|0.3m 16mm2}, fuse F 80A {blade|class-t}, 2m 25mm2, l.+\nrun house.- : 2m 25mm2, l.-\n";
-    tells(EuUk, "breaking-capacity", "F", Possible, text);
+    tells(ProfileId::EU_UK, "breaking-capacity", "F", Possible, text);
     // A bond to the chassis of unseen size.
     let text = "chassis frame\ninlet shore: 230V 16A\nconsumer-unit cu: 2-pole main 16A rcd 30mA, way a 10A\nsocket o\ncable W1 3x2.5mm2 2m shore -> cu.main\ncable W2 3x1.5mm2 2m cu.a -> o\nrun cu.PE : 1m {?|6mm2}, frame\n";
-    tells(EuUk, "chassis-bond", "frame", Possible, text);
+    tells(ProfileId::EU_UK, "chassis-bond", "frame", Possible, text);
     let text = "inlet shore: 230V 16A\nbreaker b: 10A {|2-pole}\nsocket o\ncable W1 3x2.5mm2 2m shore -> b\ncable W2 3x1.5mm2 2m b -> o\n";
-    tells(EuUk, "pole-missing", "b", Possible, text);
+    tells(ProfileId::EU_UK, "pole-missing", "b", Possible, text);
     // A device of unread rating is a device: too large perhaps, never missing.
     let rig = "battery house: lifepo4 12.8V 100Ah\ndc-load l: 8A\nrun house.+ : 0.2m 2.5mm2, fuse F {?|20A} blade, 2m 2.5mm2, l.+\nrun house.- : 2m 2.5mm2, l.-\n";
-    let f = tells(EuUk, "device-oversized", "F.out--l.+", Possible, rig);
+    let f = tells(ProfileId::EU_UK, "device-oversized", "F.out--l.+", Possible, rig);
     // 2.5 mm² carries 25 A (ISO 13297, 70 C, recalled): sound up to a little below that, as found by halving.
     let sound: f64 =
         f.statement.split("sound up to ").nth(1).and_then(|s| s.trim_end_matches("A.").parse().ok()).expect("a figure");
     assert!((23.0..=25.0).contains(&sound), "{}", f.statement);
-    assert!(!all(&pair(rig).0, EuUk).iter().any(|f| f.meta == "overcurrent-missing"));
+    assert!(!all(&pair(rig).0, ProfileId::EU_UK).iter().any(|f| f.meta == "overcurrent-missing"));
     // A length nobody saw: not judged, and up to where it would pass. 8 A on 2.5 mm² out and back at 9.55 mohm/m, 10 % of
     // 12 V: 1.2 V / (8 A x 9.55 mohm/m) = 15.7 m for both ways, 2 m of which are the return.
     let text = "battery house: lifepo4 12.8V 100Ah\ndc-load l: 8A\nrun house.+ : 0.1m 2.5mm2, fuse F 20A blade, ? 2.5mm2, l.+\nrun house.- : 2m 2.5mm2, l.-\n";
-    let list = all(text, EuUk);
+    let list = all(text, ProfileId::EU_UK);
     let drop = list.iter().find(|f| f.meta == "cable-drop").expect("told");
     assert!(
         drop.statement.contains("not judged, for the length of the run from house.+ to l was not seen"),
@@ -100,17 +100,17 @@ fn ends_that_go_nowhere_are_judged_by_how_they_lie() {
         ("end unseen", Some(Severity::BeforeUse), Certainty::Possible),
         ("fan.+", None, Certainty::Certain),
     ] {
-        let list = all(&rig(end), EuUk);
+        let list = all(&rig(end), ProfileId::EU_UK);
         let found = list.iter().find(|f| f.meta == "loose-end");
         assert_eq!(found.map(|f| f.severity), severity, "{end}");
         assert!(found.is_none_or(|f| f.certainty == certainty), "{end}");
     }
     // Dead in every state: nothing is said.
     let dead = "bus spare\nrun spare : 1m 2.5mm2, end bare\n";
-    assert!(all(dead, EuUk).iter().all(|f| f.meta != "loose-end"));
+    assert!(all(dead, ProfileId::EU_UK).iter().all(|f| f.meta != "loose-end"));
     // A core of a mains cable that is landed nowhere.
     let text = "inlet shore: 230V 16A\nsocket o\nrcbo g: 10A 30mA 2-pole\ncable W1 3x2.5mm2 1m shore -> g\ncable W2 3x1.5mm2 2m g -> o {(L>-)|}\n";
-    let f = tells(EuUk, "loose-end", "W2.L", Certainty::Certain, text);
+    let f = tells(ProfileId::EU_UK, "loose-end", "W2.L", Certainty::Certain, text);
     assert_eq!((f.severity, f.way.len()), (Severity::KeepOff, 1));
 }
 
@@ -120,7 +120,7 @@ fn pins_are_live_until_a_relay_has_moved() {
     // second source's terminals are fed from the panel.
     let text = "inlet shore: 120V 30A\ngenerator set: 120V 20A bond-fixed\ntransfer T: automatic 2-pole a-first 30A\npanel ac: main 30A, way a 15A, way b 15A\noutlet o\n\
         cable W1 3x10AWG 2m shore -> T.a\ncable W2 3x10AWG 2m set -> T.b\ncable W3 3x10AWG 2m T -> ac.main\ncable W5 3x14AWG 2m ac.b -> o\n{cable W4 3x14AWG 2m shore -> ac.a|}\n";
-    let f = tells(NaRv, "ac-backfeed", "set", Certainty::Certain, text);
+    let f = tells(ProfileId::NA_RV, "ac-backfeed", "set", Certainty::Certain, text);
     assert_eq!(f.severity, Severity::KeepOff);
 }
 
@@ -134,27 +134,27 @@ fn a_bond_after_the_device_defeats_it() {
         )
     };
     let (after, _) = pair(&rig("bond-none"));
-    assert!(all(&after, EuUk).iter().any(|f| f.meta == "rcd-missing" && f.pieces == ["o", "q"]), "{after}");
+    assert!(all(&after, ProfileId::EU_UK).iter().any(|f| f.meta == "rcd-missing" && f.pieces == ["o", "q"]), "{after}");
     let (_, ahead) = pair(&rig("bond-fixed"));
-    assert!(all(&ahead, EuUk).iter().all(|f| f.meta != "rcd-missing"), "{ahead}");
+    assert!(all(&ahead, ProfileId::EU_UK).iter().all(|f| f.meta != "rcd-missing"), "{ahead}");
     // A bond anywhere in the rig on an inverter that is not known to be isolated.
     let text = "inverter i: 1500W dc 12V ac 230V bond-none {|isolated}\nconsumer-unit cu: 2-pole main 10A jumper rcd 30mA, way a 10A\nsocket o\ncable W1 3x2.5mm2 1m i -> cu.main\ncable W2 3x1.5mm2 2m cu.a -> o\nbattery house: lifepo4 12.8V 100Ah\nrun house.+ : 0.2m 50mm2, fuse F 200A class-t, 0.3m 50mm2, i.dc+\nrun house.- : 0.5m 50mm2, i.dc-\n";
-    tells(EuUk, "bond-not-isolated", "i", Certainty::Possible, text);
+    tells(ProfileId::EU_UK, "bond-not-isolated", "i", Certainty::Possible, text);
 }
 
 #[test]
 fn poles_of_panels_and_of_direct_current_switches() {
     let text = "inlet shore: 230V 16A\nconsumer-unit cu: {1-pole|2-pole} main 16A rcd 30mA, way a 10A\nsocket o\ncable W1 3x2.5mm2 2m shore -> cu.main\ncable W2 3x1.5mm2 2m cu.a -> o\n";
-    for profile in [EuUk, AuNz] {
+    for profile in [ProfileId::EU_UK, ProfileId::AU_NZ] {
         tells(profile, "pole-missing", "cu", Certainty::Certain, text);
     }
-    assert!(all(&pair(text).0, NaRv).iter().all(|f| f.meta != "pole-missing"));
+    assert!(all(&pair(text).0, ProfileId::NA_RV).iter().all(|f| f.meta != "pole-missing"));
     // A two-pole isolator of an array opens plus and minus: nothing is crossed, and the array can be taken off.
     let text = format!(
         "{BANK}array pv: isc 9A voc 40V\ncontroller c: 30A 100V\nisolator D: 32A 2-pole\nrun pv.+ : 4m 6mm2, D, 0.3m 6mm2, c.pv+\nrun pv.- : 4m 6mm2, D.N.in\nrun D.N.out : 0.3m 6mm2, c.pv-\n\
         run c.bat+ : 0.3m 10mm2, fuse G 40A terminal, 0.2m 10mm2, pos\nrun c.bat- : 0.5m 10mm2, neg\n"
     );
-    let list = all(&text, EuUk);
+    let list = all(&text, ProfileId::EU_UK);
     assert!(list.iter().all(|f| f.meta != "conductors-crossed" && f.meta != "array-isolation"), "{list:?}");
 }
 
@@ -167,23 +167,23 @@ fn limits_are_those_of_the_sources() {
         )
     };
     // NFPA 70 551.10(E)(4): 18 in, 457.2 mm, passes.
-    tells(NaRv, "device-too-far", "house.+--F.in", Certain, &rig("{18.1in|18in}"));
+    tells(ProfileId::NA_RV, "device-too-far", "house.+--F.in", Certain, &rig("{18.1in|18in}"));
     // 80 C air: a conductor of 75 C insulation may carry nothing, and no next standard size helps it.
     let text = "place hot: engine {80C|30C}@measured\nbattery house: lifepo4 12.8V 100Ah\ndc-load l: 10A\nrun house.+ : 0.2m 14AWG, fuse F 15A, 1m 14AWG via hot, l.+\nrun house.- : 2m 14AWG, l.-\n";
-    tells(NaRv, "cable-ampacity", "F.out--l.+", Certain, text);
+    tells(ProfileId::NA_RV, "cable-ampacity", "F.out--l.+", Certain, text);
     // A measured 70 C on insulation of 70 C.
     let text = "place hot: engine {70C|30C}@measured\nbattery house: lifepo4 12.8V 100Ah\ndc-load l: 10A\nrun house.+ : 0.2m 6mm2, fuse F 15A, 1m 6mm2 via hot, l.+\nrun house.- : 2m 6mm2, l.-\n";
-    tells(EuUk, "cable-ampacity", "F.out--l.+", Certain, text);
+    tells(ProfileId::EU_UK, "cable-ampacity", "F.out--l.+", Certain, text);
     // 2.9 m of 1.5 mm² behind 300 A: within the 3 m of IEC 60364-4-43 433.2.2, and no short circuit opens the device in
     // the time that the conductor stands it: (115 x 1.5)² / 315² = 0.3 s.
     let text = "battery house: lifepo4 12.8V 200Ah\nbus pos\ndc-load l: 2A\nrun house.+ : 0.2m 120mm2, fuse F1 300A large-blade, 0.3m 120mm2, pos\nrun pos : 2.9m {1.5mm2|50mm2}, fuse T 5A blade, 1m 1.5mm2, l.+\nrun house.- : 1m 120mm2, l.-\n";
-    let f = tells(EuUk, "fault-clearing", "pos--T.in", Certain, text);
+    let f = tells(ProfileId::EU_UK, "fault-clearing", "pos--T.in", Certain, text);
     assert_eq!(f.severity, Severity::BeforeUse);
     // A 10 A way below 12.5 A that hang on it.
     let text = format!(
         "{BANK}fuse-block fb: 100A, way h {{10A|15A}}\ndc-load h: 12.5A\nrun pos : 0.2m 16mm2, fuse G 60A terminal, 0.5m 16mm2, fb.in\nrun neg : 0.5m 16mm2, fb.-\nrun fb.h : 1m 4mm2, h.+\nrun fb.- : 1m 4mm2, h.-\n"
     );
-    tells(EuUk, "device-undersized", "fb.h", Certain, &text);
+    tells(ProfileId::EU_UK, "device-undersized", "fb.h", Certain, &text);
 }
 
 #[test]
@@ -206,7 +206,7 @@ fn words_that_would_be_lost_are_refused() {
             .is_ok()
     );
     let text = "inverter-charger u: 2000W dc 12V ac 230V bond-switched isolated neutral-switched {feed-in ?|}\n";
-    tells(EuUk, "feed-in", "u", Certainty::Possible, text);
+    tells(ProfileId::EU_UK, "feed-in", "u", Certainty::Possible, text);
 }
 
 #[test]
@@ -221,7 +221,7 @@ fn a_round_that_an_alternator_carries_is_no_loop() {
             maintainer m: 4A 13.6V {maintainer} isolated\nrun hp : 0.3m 6mm2, fuse G 5A blade, 0.3m 6mm2, m.in+\nrun m.in- : 0.3m 6mm2, neg\nrun m.out+ : 0.3m 6mm2, fuse H 5A blade, 0.3m 6mm2, sp\nrun m.out- : 0.3m 6mm2, neg\n"
         )
     };
-    let loops = |text: &str| all(text, EuUk).into_iter().find(|f| f.meta == "charger-loop");
+    let loops = |text: &str| all(text, ProfileId::EU_UK).into_iter().find(|f| f.meta == "charger-loop");
     assert!(loops(&rig("engine", "always")).is_none());
     let parked = loops(&rig("always", "always")).expect("a loop");
     assert_eq!((parked.certainty, parked.way.len()), (Certainty::Certain, 0));
@@ -236,7 +236,7 @@ fn a_piece_that_nothing_touches_is_judged_beside_half_seen_ones() {
     let text = format!(
         "{BANK}dc-load l: 3A\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, ? 2.5mm2, l.+\nrun neg : 2m 2.5mm2, l.-\ninverter-charger u: 2000W dc 12V ac 230V bond-switched isolated neutral-switched {{feed-in|}}\n"
     );
-    tells(EuUk, "feed-in", "u", Certainty::Certain, &text);
+    tells(ProfileId::EU_UK, "feed-in", "u", Certainty::Certain, &text);
 }
 
 #[test]
@@ -249,18 +249,19 @@ fn a_bank_is_its_posts_and_links_however_it_was_entered() {
             "place box: bay\nbattery house in box: lifepo4 12.8V 100Ah internal 3mohm x6 parallel {taps} {links}\ndc-load winch: 300A\nrun house.+ : 0.2m 350mm2 90C, fuse F 300A class-t breaking 50kA, 0.5m 350mm2 90C, isolator S 400A, 0.5m 350mm2 90C, winch.+\nrun house.- : 1m 350mm2 90C, winch.-\n"
         )
     };
-    let f = tells(NaRv, "battery-sharing", "house", Certain, &six("{same-end|opposite-ends}", "links 2/0AWG"));
+    let f =
+        tells(ProfileId::NA_RV, "battery-sharing", "house", Certain, &six("{same-end|opposite-ends}", "links 2/0AWG"));
     assert!(f.statement.contains("70.4 A of the 300 A"), "{}", f.statement);
     for (n, amps) in [58.6, 49.9, 43.7, 39.7, 37.8].into_iter().enumerate() {
         let line = format!("number {} of battery house: 3 mohm inside, 100 Ah, {amps} A.", n + 2);
         assert!(f.evidence.contains(&line), "{:?}", f.evidence);
     }
-    tells(NaRv, "battery-sharing", "house", Possible, &six("{|opposite-ends}", "links 2/0AWG"));
-    tells(NaRv, "battery-sharing", "house", Possible, &six("same-end", "{|links 350mm2}"));
+    tells(ProfileId::NA_RV, "battery-sharing", "house", Possible, &six("{|opposite-ends}", "links 2/0AWG"));
+    tells(ProfileId::NA_RV, "battery-sharing", "house", Possible, &six("same-end", "{|links 350mm2}"));
     // NFPA 70 table 310.17, 75 C: 2/0 AWG 265 A, device of the next size 300 A; with one battery missing all passes one link.
-    tells(NaRv, "bank-link", "house", Certain, &six("opposite-ends", "links {1/0AWG|2/0AWG}"));
+    tells(ProfileId::NA_RV, "bank-link", "house", Certain, &six("opposite-ends", "links {1/0AWG|2/0AWG}"));
     // Links that fail with every battery there are to be put right before use: 230 A of 300 pass the first of them.
-    let f = tells(NaRv, "bank-link", "house", Certain, &six("same-end", "links {2AWG|2/0AWG}"));
+    let f = tells(ProfileId::NA_RV, "bank-link", "house", Certain, &six("same-end", "links {2AWG|2/0AWG}"));
     assert_eq!(f.severity, Severity::BeforeUse, "{}", f.statement);
     // Entered as six batteries with their links in one box: the same shares, and no device is asked for in a link.
     let names = ["a", "b", "c", "d", "e", "f"];
@@ -274,13 +275,17 @@ fn a_bank_is_its_posts_and_links_however_it_was_entered() {
         }
     }
     one += "dc-load winch: 300A\nrun a.+ : 0.2m 350mm2 90C, fuse F 300A class-t breaking 50kA, 0.5m 350mm2 90C, isolator S 400A, 0.5m 350mm2 90C, winch.+\nrun {a|f}.- : 1m 350mm2 90C, winch.-\n";
-    let f = tells(NaRv, "battery-sharing", "a", Certain, &one);
+    let f = tells(ProfileId::NA_RV, "battery-sharing", "a", Certain, &one);
     assert!(f.statement.contains("70.4 A of the 300 A"), "{}", f.statement);
     let slugs = |text: &str, profile| all(text, profile).into_iter().map(|f| f.key()).collect::<Vec<_>>();
-    assert_eq!(slugs(&pair(&one).1, NaRv), Vec::<String>::new());
+    assert_eq!(slugs(&pair(&one).1, ProfileId::NA_RV), Vec::<String>::new());
     // Across two places they are leads of two sources.
     let apart = pair(&one).1.replace("battery f in box", "battery f");
-    assert!(slugs(&apart, NaRv).contains(&"overcurrent-missing:e.+--f.+".to_owned()), "{:?}", slugs(&apart, NaRv));
+    assert!(
+        slugs(&apart, ProfileId::NA_RV).contains(&"overcurrent-missing:e.+--f.+".to_owned()),
+        "{:?}",
+        slugs(&apart, ProfileId::NA_RV)
+    );
 }
 
 #[test]
@@ -291,22 +296,22 @@ fn batteries_in_series_are_one_bank_of_the_sum() {
             "place box: bay\nplace shelf: cabin\nbattery a in box: {upper}\nbattery b in box: agm 12V 100Ah\ninverter inv: 600W dc {dc} ac 230V bond-none isolated\nrun a.- : {link}, b.+\nrun a.+ : 0.2m 35mm2 90C, fuse F 100A class-t, 0.2m 35mm2 90C, isolator S 150A, 0.2m 35mm2 90C, inv.dc+\nrun b.- : 0.6m 35mm2 90C, inv.dc-\n"
         )
     };
-    let slugs = |text: &str| all(text, EuUk).into_iter().map(|f| f.key()).collect::<Vec<_>>();
+    let slugs = |text: &str| all(text, ProfileId::EU_UK).into_iter().map(|f| f.key()).collect::<Vec<_>>();
     assert_eq!(slugs(&two("0.3m 35mm2", "agm 12V 100Ah", "24V")), Vec::<String>::new());
-    tells(EuUk, "voltage-unlike", "inv", Certain, &two("0.3m 35mm2", "agm 12V 100Ah", "{12V|24V}"));
-    tells(EuUk, "battery-mixed", "a+b", Certain, &two("0.3m 35mm2", "agm 12V {60Ah|100Ah}", "24V"));
-    tells(EuUk, "bank-link", "a.---b.+", Certain, &two("{2m|0.3m} 35mm2", "agm 12V 100Ah", "24V"));
+    tells(ProfileId::EU_UK, "voltage-unlike", "inv", Certain, &two("0.3m 35mm2", "agm 12V 100Ah", "{12V|24V}"));
+    tells(ProfileId::EU_UK, "battery-mixed", "a+b", Certain, &two("0.3m 35mm2", "agm 12V {60Ah|100Ah}", "24V"));
+    tells(ProfileId::EU_UK, "bank-link", "a.---b.+", Certain, &two("{2m|0.3m} 35mm2", "agm 12V 100Ah", "24V"));
     // 600 W / (24 V x 10.5/12 x 0.85) = 34 A; with the current in a thin link.
-    tells(EuUk, "bank-link", "a.---b.+", Certain, &two("0.3m {4mm2|35mm2}", "agm 12V 100Ah", "24V"));
+    tells(ProfileId::EU_UK, "bank-link", "a.---b.+", Certain, &two("0.3m {4mm2|35mm2}", "agm 12V 100Ah", "24V"));
     // Both posts of one on the other is a ring: a short.
     let ring = two("0.3m 35mm2", "agm 12V 100Ah", "24V") + "run a.+ : 0.3m 35mm2, {b.-|end capped}\n";
-    tells(EuUk, "conductors-crossed", "a.+--b.-", Certain, &ring);
+    tells(ProfileId::EU_UK, "conductors-crossed", "a.+--b.-", Certain, &ring);
     // Two in series and two such strings beside each other, typed as the trade says it.
     let rig = parse("battery b: agm 12V 100Ah 2s2p\n").expect("parses");
     let again = parse("battery b: agm 12V 100Ah x4 series strings x2\n").expect("parses");
     assert_eq!(rig, again);
     tells(
-        EuUk,
+        ProfileId::EU_UK,
         "voltage-unlike",
         "inv",
         Certain,
@@ -325,12 +330,12 @@ fn what_a_management_unit_commands_obeys_it() {
     };
     // A contactor of the management's own may stand ahead of an inverter that obeys and is charged first.
     let own = "management-contactor";
-    tells(EuUk, "load-disconnect-place", "K", Certain, &rig(own, "250A {|listens pre-charge}", "listens"));
-    tells(EuUk, "management-ignored", "house", Certain, &rig(own, "250A listens {|pre-charge}", "listens"));
-    tells(EuUk, "management-ignored", "house", Certain, &rig(own, "250A listens pre-charge", "{|listens}"));
+    tells(ProfileId::EU_UK, "load-disconnect-place", "K", Certain, &rig(own, "250A {|listens pre-charge}", "listens"));
+    tells(ProfileId::EU_UK, "management-ignored", "house", Certain, &rig(own, "250A listens {|pre-charge}", "listens"));
+    tells(ProfileId::EU_UK, "management-ignored", "house", Certain, &rig(own, "250A listens pre-charge", "{|listens}"));
     // One that only signals: a 25 A heater empties the bank, unless something that obeys stands before it.
     let heater = "battery house: lifepo4 12.8V 200Ah management-signal\ndc-load heater: 25A\nrun house.+ : 0.2m 10mm2, fuse F 40A class-t, 0.2m 10mm2, isolator S 60A, 0.2m 10mm2, load-disconnect K 60A {|listens}, 1m 10mm2, heater.+\nrun house.- : 1m 10mm2, heater.-\n";
-    tells(EuUk, "management-ignored", "house", Certain, heater);
+    tells(ProfileId::EU_UK, "management-ignored", "house", Certain, heater);
 }
 
 #[test]
@@ -343,19 +348,19 @@ fn each_of_two_hots_is_judged_by_itself() {
     };
     // A dryer of 4800 W at 240 V is 12 ohm; 1500 W at 120 V is 9.6 ohm: 120 V x 9.6 / 21.6 = 53.3 V. Without it 120 V.
     let kettle = "ac-load kettle: 1500W\ncable W3 3x12AWG 3m main.kettle -> kettle\n";
-    let f = tells(NaRv, "hot-lost", "dryer", Certain, &rig("{(L2>-)|}", kettle));
+    let f = tells(ProfileId::NA_RV, "hot-lost", "dryer", Certain, &rig("{(L2>-)|}", kettle));
     assert!(f.evidence.iter().any(|e| e.contains("leave 53.3 V there")), "{:?}", f.evidence);
-    let f = tells(NaRv, "hot-lost", "dryer", Certain, &rig("{(L>-)|}", ""));
+    let f = tells(ProfileId::NA_RV, "hot-lost", "dryer", Certain, &rig("{(L>-)|}", ""));
     assert!(f.evidence.iter().any(|e| e.contains("stands at 120 V")), "{:?}", f.evidence);
     // Sound, and one fault away.
-    let audit = judge(&rig("", kettle), NaRv);
+    let audit = judge(&rig("", kettle), ProfileId::NA_RV);
     let away = murvet_core::faults::one_fault_away(&audit);
     assert!(
         away.iter().any(|o| o.fault.contains("second hot of W1") && o.findings.iter().any(|f| f.meta == "hot-lost"))
     );
     // Of two legs the worse counts, and what lies between them loads both: 20 + 12.5 A on 30 A.
     let sum = "inlet s: 120V 30A {two-hot|in-phase}\npanel p: 2-pole two-hot main 30A, way d 30A both-legs, way a 20A leg2\nac-load dryer: 4800W two-hot\nac-load air: 1500W\ncable W 4x10AWG 2m s -> p.main\ncable D 4x10AWG 2m p.d -> dryer\ncable A 3x12AWG 2m p.a -> air\n";
-    let f = tells(NaRv, "load-sum", "s", Certain, sum);
+    let f = tells(ProfileId::NA_RV, "load-sum", "s", Certain, sum);
     assert!(f.statement.contains("32.5 A"), "{}", f.statement);
 }
 
@@ -371,11 +376,11 @@ fn what_an_inverter_charger_makes_adds_to_what_passes_it_only_where_it_assists()
             panel p: 2-pole main 50A, way a 20A rcd 5mA\ncable W 3x10AWG 1m s -> m.main\ncable I 3x10AWG 1m m.u -> u.in\ncable O 3x{out} 1m u.out -> p.main\noutlet o\ncable K 3x12AWG 2m p.a -> o\n"
         )
     };
-    tells(NaRv, "cable-ampacity", "O.L", Certain, &unit("{assist|}", "10AWG", "relay 50A"));
-    tells(NaRv, "cable-ampacity", "O.L", Certain, &unit("assist", "{10AWG|6AWG}", "relay 50A"));
+    tells(ProfileId::NA_RV, "cable-ampacity", "O.L", Certain, &unit("{assist|}", "10AWG", "relay 50A"));
+    tells(ProfileId::NA_RV, "cable-ampacity", "O.L", Certain, &unit("assist", "{10AWG|6AWG}", "relay 50A"));
     // Its relay carries what passes, 30 A, and never what it makes: a relay of 30 A serves beside 4000 W.
     let large = |relay: &str| unit("", "6AWG", relay).replace("2000W", "4000W").replace("fuse F 300A", "fuse F 400A");
-    tells(NaRv, "contact-overloaded", "u", Certain, &large("{relay 25A|relay 30A}"));
+    tells(ProfileId::NA_RV, "contact-overloaded", "u", Certain, &large("{relay 25A|relay 30A}"));
 }
 
 #[test]
@@ -390,10 +395,10 @@ fn what_runs_together_loses_together() {
         )
     };
     for load in ["x", "y", "z"] {
-        let f = tells(EuUk, "cable-drop", load, Certain, &rig("{10mm2|25mm2}", "70A"));
+        let f = tells(ProfileId::EU_UK, "cable-drop", load, Certain, &rig("{10mm2|25mm2}", "70A"));
         assert!(f.statement.contains("with everything on"), "{}", f.statement);
         // What their common device lets through at once: 40 A.
-        tells(EuUk, "cable-drop", load, Certain, &rig("10mm2", "{70A|40A}"));
+        tells(ProfileId::EU_UK, "cable-drop", load, Certain, &rig("10mm2", "{70A|40A}"));
     }
 }
 
@@ -405,21 +410,21 @@ fn residual_devices_supplies_and_waves_are_judged_by_their_words() {
             "chassis frame\ninlet shore: 230V 16A {supply}\nrcbo guard: 16A 30mA 2-pole curve-c {guard}\nsocket o {outlet}\ncable W1 3x2.5mm2 2m shore -> guard\ncable W2 3x2.5mm2 2m guard -> o\nrun guard.PE : 1m 6mm2, frame\n"
         )
     };
-    for profile in [EuUk, AuNz] {
+    for profile in [ProfileId::EU_UK, ProfileId::AU_NZ] {
         tells(profile, "rcd-type", "guard", Certain, &mains("{type-ac|type-a}", "", ""));
         tells(profile, "rcd-type", "guard", Possible, &mains("{rcd-type ?|type-a}", "", ""));
     }
     // Behind a converter that is not isolated only type B sees smooth direct current.
     let unit = "battery b: lifepo4 12.8V 100Ah\nrcd g: 30mA 40A {type-a|type-b}\nsocket o\ninverter i: 500W dc 12V ac 230V bond-none not-isolated\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\ncable W1 3x1.5mm2 1m i -> g\ncable W2 3x1.5mm2 1m g -> o\n";
-    tells(EuUk, "rcd-type", "g", Certain, unit);
+    tells(ProfileId::EU_UK, "rcd-type", "g", Certain, unit);
     // How the supply is earthed: a combined neutral and earth is refused by one profile, and is usual in another.
-    tells(EuUk, "supply-fault", "shore", Certain, &mains("", "{supply pme|supply tt}", ""));
-    assert!(!all(&mains("", "supply pme", ""), AuNz).iter().any(|f| f.meta == "supply-fault"));
+    tells(ProfileId::EU_UK, "supply-fault", "shore", Certain, &mains("", "{supply pme|supply tt}", ""));
+    assert!(!all(&mains("", "supply pme", ""), ProfileId::AU_NZ).iter().any(|f| f.meta == "supply-fault"));
     let bare = |supply: &str| {
         let text = format!(
             "inlet shore: 230V 16A {supply}\nbreaker g: 16A 2-pole\nsocket o\ncable W1 3x2.5mm2 2m shore -> g\ncable W2 3x2.5mm2 2m g -> o\n"
         );
-        all(&text, EuUk).into_iter().find(|f| f.meta == "rcd-missing").map(|f| f.severity)
+        all(&text, ProfileId::EU_UK).into_iter().find(|f| f.meta == "rcd-missing").map(|f| f.severity)
     };
     assert_eq!((bare(""), bare("supply tt")), (Some(Severity::BeforeUse), Some(Severity::KeepOff)));
     // NFPA 70 551.41(C), recalled: outdoors, at a sink, in a bathroom; not everywhere, and not by a coarse device.
@@ -429,14 +434,14 @@ fn residual_devices_supplies_and_waves_are_judged_by_their_words() {
         )
     };
     for word in ["outdoors", "sink", "bathroom", "wet"] {
-        tells(NaRv, "rcd-missing", "o", Certain, &outlet(&format!("{{{word}|}}"), ""));
-        tells(NaRv, "rcd-missing", "o", Certain, &outlet(word, "{rcd 30mA|rcd 5mA}"));
+        tells(ProfileId::NA_RV, "rcd-missing", "o", Certain, &outlet(&format!("{{{word}|}}"), ""));
+        tells(ProfileId::NA_RV, "rcd-missing", "o", Certain, &outlet(word, "{rcd 30mA|rcd 5mA}"));
     }
     let wave = "battery b: lifepo4 12.8V 100Ah\nac-load cooler: 90W {sine-only|}\ninverter i: 500W dc 12V ac 230V bond-none isolated stepped\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\ncable W1 3x1.5mm2 1m i -> cooler\n";
-    tells(EuUk, "wave-form", "i", Certain, wave);
+    tells(ProfileId::EU_UK, "wave-form", "i", Certain, wave);
     let wave = pair(wave).0.replace(" stepped", " {stepped|sine}");
-    tells(EuUk, "wave-form", "i", Certain, &wave);
-    tells(EuUk, "wave-form", "i", Possible, &wave.replace("{stepped|sine}", "{wave ?|sine}"));
+    tells(ProfileId::EU_UK, "wave-form", "i", Certain, &wave);
+    tells(ProfileId::EU_UK, "wave-form", "i", Possible, &wave.replace("{stepped|sine}", "{wave ?|sine}"));
 }
 
 #[test]
@@ -467,18 +472,18 @@ fn outlets_bars_shunts_and_strings_are_rated_for_what_can_flow() {
         )
     };
     // NFPA 70 table 210.21(B)(3), recalled: 15 A on 20 A, never on 30. BS 1363 plugs have a fuse of their own.
-    tells(NaRv, "contact-overloaded", "o", Certain, &rig("na-rv", "15A", "{30A|20A}"));
-    tells(EuUk, "contact-overloaded", "o", Certain, &rig("eu-uk", "{10A|13A}", "32A"));
-    tells(AuNz, "contact-overloaded", "o", Certain, &rig("au-nz", "10A", "{32A|20A}"));
+    tells(ProfileId::NA_RV, "contact-overloaded", "o", Certain, &rig("na-rv", "15A", "{30A|20A}"));
+    tells(ProfileId::EU_UK, "contact-overloaded", "o", Certain, &rig("eu-uk", "{10A|13A}", "32A"));
+    tells(ProfileId::AU_NZ, "contact-overloaded", "o", Certain, &rig("au-nz", "10A", "{32A|20A}"));
     let dc = "battery house: lifepo4 12.8V 100Ah\nfuse-block fb: {40A|60A}, way a 30A, way b 30A\ndc-load x: 25A\nrun house.+ : 0.2m 16mm2, fuse F 60A bolt-down breaking 10kA, 0.2m 16mm2, isolator S 100A, 0.2m 16mm2, fb.in\nrun house.- : 0.5m 16mm2, fb.-\nrun fb.a : 1m 6mm2, x.+\nrun fb.- : 1m 6mm2, x.-\n";
-    tells(EuUk, "contact-overloaded", "fb", Certain, dc);
+    tells(ProfileId::EU_UK, "contact-overloaded", "fb", Certain, dc);
     let shunt = "battery house: lifepo4 12.8V 100Ah\ninverter i: 1500W dc 12V ac 230V bond-none isolated\nrun house.+ : 0.2m 70mm2 90C, fuse F 200A class-t, 0.2m 70mm2 90C, isolator S 250A, 0.5m 70mm2 90C, i.dc+\nrun house.- : 0.2m 70mm2 90C, shunt sh {100A|300A}, 0.5m 70mm2 90C, i.dc-\n";
-    tells(EuUk, "contact-overloaded", "sh", Certain, shunt);
+    tells(ProfileId::EU_UK, "contact-overloaded", "sh", Certain, shunt);
     // 18 A of three strings: 18 x 2/3 x 1.25 = 15 A into one that gives 6; two strings feed one with less.
     let sun = "battery house: lifepo4 12.8V 100Ah\narray sun: 300W 22V 18A {x3|x2}\ncontroller c: 30A 50V\nrun sun.+ : 1m 6mm2, isolator PV 30A, 1m 6mm2, c.pv+\nrun sun.- : 2m 6mm2, c.pv-\nrun c.bat+ : 0.5m 6mm2, fuse F1 30A blade, 0.3m 6mm2, house.+\nrun c.bat- : 0.8m 6mm2, house.-\n";
-    let f = tells(EuUk, "array-strings", "sun", Certain, sun);
+    let f = tells(ProfileId::EU_UK, "array-strings", "sun", Certain, sun);
     assert!(f.evidence[0].contains("= 15 A into one string"), "{:?}", f.evidence);
-    tells(EuUk, "array-strings", "sun", Certain, &sun.replace("{x3|x2}", "x3 {|string-fuses}"));
+    tells(ProfileId::EU_UK, "array-strings", "sun", Certain, &sun.replace("{x3|x2}", "x3 {|string-fuses}"));
 }
 
 #[test]
@@ -491,23 +496,29 @@ fn one_appliance_on_a_floating_inverter_is_counted_at_its_plug() {
     };
     let one = "ac-load x: 100W on o\n";
     // Two by a strip are two; on an output that is not isolated not even one is separated; unseen is possible.
-    tells(EuUk, "bond-missing", "i", Certain, &rig("isolated", &format!("{one}{{ac-load y: 100W on o\n|}}")));
-    tells(EuUk, "bond-missing", "i", Certain, &rig("{not-isolated|isolated}", one));
-    tells(EuUk, "bond-missing", "i", Possible, &rig("{|isolated}", one));
-    tells(EuUk, "rcd-missing", "o", Certain, &rig("{not-isolated|isolated}", one));
+    tells(
+        ProfileId::EU_UK,
+        "bond-missing",
+        "i",
+        Certain,
+        &rig("isolated", &format!("{one}{{ac-load y: 100W on o\n|}}")),
+    );
+    tells(ProfileId::EU_UK, "bond-missing", "i", Certain, &rig("{not-isolated|isolated}", one));
+    tells(ProfileId::EU_UK, "bond-missing", "i", Possible, &rig("{|isolated}", one));
+    tells(ProfileId::EU_UK, "rcd-missing", "o", Certain, &rig("{not-isolated|isolated}", one));
     // A unit that charges from a generator is an appliance of it.
     let set = "chassis frame\nbattery b: lifepo4 12.8V 200Ah\ngenerator g: 230V 10A bond-none\nsocket o {|out-of-use}\ninverter-charger u: 1000W dc 12V ac 230V 50A bond-switched isolated neutral-switched\nac-load k: 500W\nplug-changeover c\nrun b.+ : 0.2m 35mm2, fuse F 150A class-t, 0.5m 35mm2, u.dc+\nrun b.- : 0.7m 35mm2, u.dc-\npanel p: 2-pole main 10A rcd 30mA, way a 10A, way b 10A\ncable W1 3x1.5mm2 1m g -> p.main\ncable W2 3x1.5mm2 1m p.a -> u.in\ncable W3 3x1.5mm2 1m p.b -> o\n";
-    tells(EuUk, "bond-missing", "g", Certain, set);
+    tells(ProfileId::EU_UK, "bond-missing", "g", Certain, set);
 }
 
 #[test]
 fn equipment_out_of_use_is_not_left_live() {
     use Certainty::Certain;
     let mains = "inlet shore: 230V 16A\npanel p: 2-pole main 16A rcd 30mA, way a 10A, way b 10A\nsocket o\nac-load old: 500W {out-of-use|}\ncable W1 3x2.5mm2 1m shore -> p.main\ncable W2 3x1.5mm2 1m p.a -> o\ncable W3 3x1.5mm2 1m p.b -> old\n";
-    tells(EuUk, "loose-end", "W3.L", Certain, mains);
+    tells(ProfileId::EU_UK, "loose-end", "W3.L", Certain, mains);
     // Its cable taken off as well, nothing is live there.
     tells(
-        EuUk,
+        ProfileId::EU_UK,
         "loose-end",
         "W3.L",
         Certain,
@@ -516,10 +527,10 @@ fn equipment_out_of_use_is_not_left_live() {
     let dc = format!(
         "{BANK}dc-load fan: 3A {{out-of-use|}}\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, 1m 2.5mm2, fan.+\nrun neg : 1m 2.5mm2, fan.-\n"
     );
-    tells(EuUk, "loose-end", "G.out--fan.+", Certain, &dc);
+    tells(ProfileId::EU_UK, "loose-end", "G.out--fan.+", Certain, &dc);
     // A switch that is out of use leaves its run unbroken.
     let through = format!(
         "{BANK}dc-load fan: 3A\nisolator old: 30A out-of-use\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, 1m 2.5mm2, old, 1m 2.5mm2, fan.+\nrun neg : 1m 2.5mm2, fan.-\n"
     );
-    assert!(!all(&through, EuUk).iter().any(|f| f.meta == "loose-end"));
+    assert!(!all(&through, ProfileId::EU_UK).iter().any(|f| f.meta == "loose-end"));
 }

@@ -7,7 +7,7 @@ use common::{judge, pair, tells};
 use murvet_core::capacity::running;
 use murvet_core::faults::one_fault_away;
 use murvet_core::notation::parse;
-use murvet_core::profiles::ProfileId::{EuUk, NaRv};
+use murvet_core::profiles::ProfileId;
 use murvet_core::rules::Certainty::{Certain, Possible};
 
 /// A panel on two hots, and a second one behind an inverter-charger; their neutral bars are joined as well.
@@ -23,10 +23,10 @@ fn a_neutral_in_a_ring_carries_its_share_of_what_comes_back() {
     // 6 m / (6 m + its own), by chapter 9 table 8 6 m of 6 AWG 9.66 mohm, 0.3 m of 12 AWG 1.95 and of 10 AWG 1.22:
     // 0.832 x 30 = 25 A on 20 A, or 0.888 x 30 = 26.6 A on 30 A. The charger's 20 A x 14.4 V / 0.85 / 120 V = 2.82 A come in
     // half way round, so half of each share: 1.2 A more.
-    let f = tells(NaRv, "neutral-shared", "p.N--sub.N", Certain, &two_panels("{12AWG|10AWG}", "30A"));
+    let f = tells(ProfileId::NA_RV, "neutral-shared", "p.N--sub.N", Certain, &two_panels("{12AWG|10AWG}", "30A"));
     assert!(f.statement.contains("26.1 A"), "{}", f.statement);
     // Not held to 30 A it is given what its ways let through together, 20 A and 15 A: 0.888 x 35 = 31.1 A and 1.2.
-    let f = tells(NaRv, "neutral-shared", "p.N--sub.N", Certain, &two_panels("10AWG", "{50A|30A}"));
+    let f = tells(ProfileId::NA_RV, "neutral-shared", "p.N--sub.N", Certain, &two_panels("10AWG", "{50A|30A}"));
     assert!(f.statement.contains("32.3 A"), "{}", f.statement);
 }
 
@@ -39,9 +39,9 @@ fn contactors(interlock: &str) -> String {
 
 #[test]
 fn two_contactors_exclude_each_other_by_an_interlock_alone() {
-    tells(EuUk, "ac-backfeed", "g", Certain, &contactors("{|interlock k}"));
+    tells(ProfileId::EU_UK, "ac-backfeed", "g", Certain, &contactors("{|interlock k}"));
     let away = |text: &str| {
-        let list = one_fault_away(&judge(text, EuUk));
+        let list = one_fault_away(&judge(text, ProfileId::EU_UK));
         list.into_iter()
             .filter(|o| o.findings.iter().any(|f| f.meta == "ac-backfeed"))
             .map(|o| o.fault)
@@ -51,12 +51,15 @@ fn two_contactors_exclude_each_other_by_an_interlock_alone() {
     assert_eq!(away(&contactors("interlock k")), ["the interlock k is broken"]);
     // The neutral of a contactor whose poles nobody counted may stay joined.
     let poles = "inlet shore: 230V 16A\ngenerator g: 230V 16A bond-fixed\nac-contactor K1: 20A {|2-pole} interlock k\nac-contactor K2: 20A 2-pole interlock k\npanel p: 2-pole main 16A rcd 30mA, way o 10A\nsocket o\ncable W1 3x2.5mm2 2m shore -> K1\ncable W2 3x2.5mm2 2m g -> K2\ncable W3 3x2.5mm2 2m K1 -> p.main\ncable W4 3x2.5mm2 2m K2 -> p.main\ncable W5 3x2.5mm2 2m p.o -> o\n";
-    let keys: Vec<String> =
-        judge(&pair(poles).0, EuUk).findings.iter().map(|f| format!("{} {:?}", f.meta, f.certainty)).collect();
+    let keys: Vec<String> = judge(&pair(poles).0, ProfileId::EU_UK)
+        .findings
+        .iter()
+        .map(|f| format!("{} {:?}", f.meta, f.certainty))
+        .collect();
     assert!(keys.iter().any(|k| k.ends_with("Possible")), "{keys:?}");
     // A coil on the other supply: this one closes on the generator, whatever its own line side does.
     let crossed = contactors("interlock k").replace("K1: 20A 2-pole", "K1: 20A 2-pole coil g");
-    let audit = judge(&crossed, EuUk);
+    let audit = judge(&crossed, ProfileId::EU_UK);
     let on_shore = audit.states.states.iter().find(|s| s.way == ["plug shore into the shore supply"]);
     let o = audit
         .net
@@ -75,7 +78,7 @@ fn an_appliance_with_two_needs_runs_on_both_and_one_with_a_choice_on_one() {
         )
     };
     let of = |text: &str, on: &[&str], words: &[&str]| {
-        let audit = judge(text, EuUk);
+        let audit = judge(text, ProfileId::EU_UK);
         let fits = |s: &&murvet_core::states::State| words.iter().all(|w| s.describe(&audit.net).contains(w));
         let state = audit.states.states.iter().find(fits).expect("this state");
         running(&audit, state, on)
@@ -109,15 +112,15 @@ fn boxed(place: &str, most: &str) -> String {
 #[test]
 fn what_works_in_a_closed_place_warms_its_air_and_its_cables() {
     // Six faces of 0.25 m² at 5 W/m²K give 7.5 W/K: 353 W / 7.5 = 47 K above 30 C at the least.
-    let f = tells(EuUk, "place-heat", "box", Certain, &boxed("30C {wide 0.5m deep 0.5m high 0.5m|}", ""));
+    let f = tells(ProfileId::EU_UK, "place-heat", "box", Certain, &boxed("30C {wide 0.5m deep 0.5m high 0.5m|}", ""));
     assert!(f.statement.contains("77 C and more"), "{}", f.statement);
     // A large one with wide openings stays cool: 4 m², and 0.2 m² low and high over 1 m: at 10 K at the least
     // 8 x 0.67 x 10 = 54 W through the walls and 1200 x 0.4 x 0.141 x √(2 x 9.81 x 1 x 10 / 300) x 10 = 549 W by air.
     let open = "30C wide 1m deep 1m high 1m vent-low {0.01cm2|2000cm2} vent-high 2000cm2";
-    tells(EuUk, "place-heat", "box", Possible, &boxed(open, "air-most 60C"));
+    tells(ProfileId::EU_UK, "place-heat", "box", Possible, &boxed(open, "air-most 60C"));
     // The maker's figure governs, and a measured temperature stands for itself.
     tells(
-        EuUk,
+        ProfileId::EU_UK,
         "place-heat",
         "box",
         Certain,
@@ -131,7 +134,7 @@ fn what_works_in_a_closed_place_warms_its_air_and_its_cables() {
             .replace("300A class-t", "125A class-t")
             .replace("2000W", "1000W")
     };
-    tells(EuUk, "cable-ampacity", "S1.out--inv.dc+", Possible, &thin("{30C|40C@measured}"));
+    tells(ProfileId::EU_UK, "cable-ampacity", "S1.out--inv.dc+", Possible, &thin("{30C|40C@measured}"));
 }
 
 #[test]
@@ -141,10 +144,10 @@ fn an_earth_that_the_chassis_alone_completes_is_none_and_no_missing_bond_hides_i
             "chassis frame\nbattery b: agm 12V 100Ah\ninverter i: 600W dc 12V ac 230V {bond} isolated\npanel p: 2-pole main 10A rcd 30mA, way x 6A, way y 6A\nsocket x\nsocket y\ncable W1 3x1.5mm2 1m i -> p.main\ncable W2 3x1.5mm2 2m p.x -> x\ncable W3 3x1.5mm2 2m p.y -> y {core}\nrun p.PE : 0.5m 6mm2, frame\nrun y.ac.PE : 0.5m 6mm2, frame\nrun b.+ : 0.2m 25mm2, fuse F 80A class-t, 0.1m 25mm2, isolator S 100A, 0.5m 25mm2, i.dc+\nrun b.- : 0.7m 25mm2, i.dc-\n"
         )
     };
-    let f = tells(EuUk, "earth-missing", "y", Certain, &rig("bond-switched", "{(PE>-)|}"));
+    let f = tells(ProfileId::EU_UK, "earth-missing", "y", Certain, &rig("bond-switched", "{(PE>-)|}"));
     assert!(f.evidence.iter().any(|e| e.contains("over the chassis")), "{:?}", f.evidence);
-    tells(EuUk, "earth-missing", "y", Certain, &rig("bond-none", "{(PE>-)|}"));
-    tells(EuUk, "bond-missing", "i", Certain, &rig("{bond-none|bond-switched}", "(PE>-)"));
+    tells(ProfileId::EU_UK, "earth-missing", "y", Certain, &rig("bond-none", "{(PE>-)|}"));
+    tells(ProfileId::EU_UK, "bond-missing", "i", Certain, &rig("{bond-none|bond-switched}", "(PE>-)"));
 }
 
 #[test]
@@ -155,9 +158,9 @@ fn colours_of_neutrals_are_not_used_for_live_conductors() {
         )
     };
     // IEC 60445: blue is the neutral's; NFPA 70 200.6, white and grey (both recalled).
-    tells(EuUk, "colour-reserved", "p.a--o.ac.L", Certain, &rig("{blue|brown}", "blue"));
-    tells(EuUk, "colour-reserved", "p.N--o.ac.N", Certain, &rig("brown", "{brown|blue}"));
-    tells(NaRv, "colour-reserved", "p.a--o.ac.L", Certain, &rig("{white|black}", "white"));
+    tells(ProfileId::EU_UK, "colour-reserved", "p.a--o.ac.L", Certain, &rig("{blue|brown}", "blue"));
+    tells(ProfileId::EU_UK, "colour-reserved", "p.N--o.ac.N", Certain, &rig("brown", "{brown|blue}"));
+    tells(ProfileId::NA_RV, "colour-reserved", "p.a--o.ac.L", Certain, &rig("{white|black}", "white"));
 }
 
 #[test]
@@ -168,17 +171,17 @@ fn a_box_that_nobody_opened_may_join_what_it_likes() {
         )
     };
     // 0.75 mm2 of 70 C insulation may carry 10 A (ISO 10133 table A.1): joined to a 15 A fuse it is too thin, and apart it is not fed.
-    tells(EuUk, "device-oversized", "j.3--pump.+", Possible, &dc("", "{0.75mm2|4mm2}"));
-    tells(EuUk, "device-oversized", "j.3--pump.+", Certain, &dc("{joined|apart}", "0.75mm2"));
-    let audit = judge(&dc("", "0.75mm2"), EuUk);
+    tells(ProfileId::EU_UK, "device-oversized", "j.3--pump.+", Possible, &dc("", "{0.75mm2|4mm2}"));
+    tells(ProfileId::EU_UK, "device-oversized", "j.3--pump.+", Certain, &dc("{joined|apart}", "0.75mm2"));
+    let audit = judge(&dc("", "0.75mm2"), ProfileId::EU_UK);
     assert_eq!((audit.look_next[0].unseen.subject.as_str(), audit.look_next[0].unseen.key.as_str()), ("j", "inside"));
     let ac = |inside: &str| {
         format!(
             "inlet s: 230V 16A\nrcbo g: 16A 30mA 2-pole curve-c type-a\njoint-box j: {inside}\nsocket o\ncable W1 3x2.5mm2 1m s -> g\ncable W2 3x2.5mm2 2m g -> j.1\ncable W3 3x2.5mm2 3m j.2 -> o\n"
         )
     };
-    tells(EuUk, "earth-missing", "o", Possible, &ac("{|joined}"));
-    tells(EuUk, "earth-missing", "o", Certain, &ac("{earths-apart|joined}"));
+    tells(ProfileId::EU_UK, "earth-missing", "o", Possible, &ac("{|joined}"));
+    tells(ProfileId::EU_UK, "earth-missing", "o", Certain, &ac("{earths-apart|joined}"));
 }
 
 #[test]
@@ -189,11 +192,11 @@ fn a_maker_s_figure_governs_where_it_is_stricter() {
         )
     };
     let text = rig("max-device 125A document \"manual 4, page 12\"", "{150A|125A}", "50mm2");
-    let f = tells(EuUk, "appliance-maximum", "u", Certain, &text);
+    let f = tells(ProfileId::EU_UK, "appliance-maximum", "u", Certain, &text);
     assert!(f.evidence.iter().any(|e| e == "Maker's figures of u: manual 4, page 12."), "{:?}", f.evidence);
     // 35 mm2 carries the 125 A of its device (ISO 10133, 90 C: 185 A), and its maker asks for more.
-    tells(EuUk, "cable-minimum", "F.out--u.dc+", Certain, &rig("min-size 50mm2", "125A", "{35mm2|50mm2}"));
-    let tests = murvet_core::readings::plan(&judge(&rig("torque 12Nm", "125A", "50mm2"), EuUk));
+    tells(ProfileId::EU_UK, "cable-minimum", "F.out--u.dc+", Certain, &rig("min-size 50mm2", "125A", "{35mm2|50mm2}"));
+    let tests = murvet_core::readings::plan(&judge(&rig("torque 12Nm", "125A", "50mm2"), ProfileId::EU_UK));
     let torque = tests.iter().find(|t| t.id == "torque:u").expect("its joints are tightened to a figure");
     assert_eq!((torque.unit, torque.limit.holds(10.9), torque.limit.holds(13.3)), ("Nm", true, false));
 }

@@ -11,9 +11,9 @@ use murvet_core::rig::Rig;
 use murvet_core::rules::{Finding, Severity};
 use std::collections::BTreeSet;
 
-const NA: ProfileId = ProfileId::NaRv;
-const EU: ProfileId = ProfileId::EuUk;
-const AU: ProfileId = ProfileId::AuNz;
+const NA: ProfileId = ProfileId::NA_RV;
+const EU: ProfileId = ProfileId::EU_UK;
+const AU: ProfileId = ProfileId::AU_NZ;
 
 /// A rig is found to have exactly these rules broken above advice, and the same in its JSON form.
 #[track_caller]

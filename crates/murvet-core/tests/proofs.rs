@@ -7,7 +7,7 @@ mod common;
 use common::judge as audited;
 use murvet_core::audit::Audit;
 use murvet_core::measure::{Fault, World};
-use murvet_core::profiles::ProfileId::{EuUk, NaRv};
+use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Phase, Test, judge, make_safe, plan, uses};
 
 fn test_of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
@@ -29,7 +29,7 @@ fn charger(volts: &str, label: &str, amps: u32) -> Audit {
         &format!(
             "inlet shore: 230V 16A\npanel p: 2-pole main 16A rcd 30mA, way c 16A\nbattery house: lifepo4 {volts} 200Ah\ncharger c: {amps}A {label}\ncable W1 3x2.5mm2 1m shore -> p.main\ncable W2 3x2.5mm2 1m p.c -> c\nrun house.+ : 0.2m 16mm2, fuse F 60A class-t, 0.5m 16mm2, c.dc+\nrun house.- : 0.5m 16mm2, c.dc-\n"
         ),
-        EuUk,
+        ProfileId::EU_UK,
     )
 }
 
@@ -71,7 +71,7 @@ fn rounds(looped: bool, turned: bool) -> Audit {
             "inlet shore: 230V 16A\ntransfer ts: automatic a-first 20A 2-pole\ninverter inv: 1500W dc 12V ac 230V bond-switched isolated idle 10W\npanel s: 2-pole main 16A rcd 30mA, way ts 16A, way c 10A\npanel p: 2-pole main 16A rcd 30mA, way o 10A, way c 10A\nsocket o\nbattery house: lifepo4 12.8V 200Ah\ncharger c: 30A 14.2V\ncable W1 3x2.5mm2 1m shore -> s.main\ncable W2 3x2.5mm2 1m s.ts -> ts.a\ncable W3 3x2.5mm2 1m inv -> ts.b\ncable W4 3x2.5mm2 1m ts.out -> p.main\ncable W5 3x1.5mm2 1m p.o -> o\ncable W6 3x1.5mm2 1m {charger} -> c\n{}\n{}\nrun house.- : 0.5m 70mm2 90C, inv.dc-\nrun house.- : 0.5m 10mm2, c.dc-\n",
             leads[0], leads[1]
         ),
-        EuUk,
+        ProfileId::EU_UK,
     )
 }
 
@@ -108,7 +108,7 @@ fn every_hot_of_two_has_its_tests() {
             &format!(
                 "inlet shore: 120V 50A {legs}\npanel p: two-hot main 50A, way a 20A leg1, way b 20A leg2, way d 30A both-legs, way k 20A both-legs\noutlet a\noutlet b\noutlet k: two-hot\nac-load dryer: 4800W two-hot\ncable W1 4x6AWG 90C 3m shore -> p.main\ncable W2 3x12AWG 2m p.a -> a\ncable W3 3x12AWG 2m p.b -> b\ncable W4 4x10AWG 2m p.d -> dryer\ncable W5 4x12AWG 2m p.k -> k\n"
             ),
-            NaRv,
+            ProfileId::NA_RV,
         )
     };
     let audit = rig("two-hot");
@@ -144,7 +144,7 @@ fn every_hot_of_two_has_its_tests() {
 
 /// The isolation step of a battery, in words.
 fn off(text: &str, id: &str) -> String {
-    let steps = make_safe(&audited(text, EuUk));
+    let steps = make_safe(&audited(text, ProfileId::EU_UK));
     let ids: Vec<&str> = steps.iter().map(|s| s.id.as_str()).collect();
     let step = steps.iter().find(|s| s.id == id).unwrap_or_else(|| panic!("no {id} in {ids:?}"));
     format!("{}. {}", step.title, step.note)
@@ -184,7 +184,7 @@ fn a_battery_is_taken_off_by_the_switch_that_parts_it_and_by_no_other() {
 #[test]
 fn dead_is_proven_at_every_terminal_that_a_hand_may_touch() {
     let rig = "inlet shore: 120V 50A two-hot\npanel p: two-hot main 50A, way c 20A leg1, way spare 15A leg2\ncharger c: 30A 14.2V\ninverter inv: 600W dc 12V ac 120V bond-none isolated\noutlet o\nbattery house: lifepo4 12.8V 100Ah\nbus pos\ndcdc d: 20A 14.2V always isolated\nbattery start: agm 12V 80Ah starter\ncable W1 4x6AWG 90C 2m shore -> p.main\ncable W2 3x12AWG 1m p.c -> c\ncable W3 3x12AWG 1m inv -> o\ncable W4 3x14AWG ? p.spare -> ?\nrun house.+ : 0.2m 2AWG, fuse F 100A class-t, 0.2m 2AWG, isolator S 100A, pos\nrun pos : 0.5m 2AWG, inv.dc+\nrun house.- : 1m 2AWG, inv.dc-\nrun pos : 0.5m 8AWG, c.dc+\nrun house.- : 0.5m 8AWG, c.dc-\nrun pos : 0.5m 8AWG, d.out+\nrun house.- : 0.5m 8AWG, d.out-\nrun start.+ : 0.2m 8AWG, fuse T 40A terminal, 2m 8AWG, d.in+\nrun start.- : 2m 8AWG, d.in-\n";
-    let steps = make_safe(&audited(rig, NaRv));
+    let steps = make_safe(&audited(rig, ProfileId::NA_RV));
     let of = |id: &str| steps.iter().find(|s| s.id == id).unwrap_or_else(|| panic!("no {id}")).title.clone();
     let (ac, dc, ends) = (of("prove-dead"), of("prove-dead-dc"), of("loose-ends"));
     assert!(ac.contains("p (two hots)"), "{ac}");
@@ -209,7 +209,7 @@ fn a_use_is_barred_by_what_shows_in_its_own_states_and_is_reached_by_its_sources
         )
     };
     let barred = |text: &str| -> Vec<&'static str> {
-        let audit = audited(text, EuUk);
+        let audit = audited(text, ProfileId::EU_UK);
         let list = uses(&audit, &plan(&audit), |_| Some(true));
         list.into_iter().filter(|u| !u.barred_by.is_empty()).map(|u| u.name).collect()
     };

@@ -104,7 +104,7 @@ fn rig() -> impl Strategy<Value = Rig> {
             let mut rig = Rig {
                 vehicle: Some(murvet_core::rig::Vehicle::Van),
                 name: "any rig".into(),
-                profile: Some(ProfileId::EuUk),
+                profile: Some(ProfileId::EU_UK),
                 places: vec![place],
                 pieces,
                 ..Rig::default()
@@ -203,7 +203,7 @@ proptest! {
 
     #[test]
     fn any_rig_is_audited_without_a_fault_and_alike_each_time(rig in rig()) {
-        let (a, b) = (audit(&rig, ProfileId::EuUk), audit(&rig, ProfileId::EuUk));
+        let (a, b) = (audit(&rig, ProfileId::EU_UK), audit(&rig, ProfileId::EU_UK));
         prop_assert_eq!(a.findings.len(), b.findings.len());
         let keys: std::collections::BTreeSet<String> = a.findings.iter().map(|f| f.key()).collect();
         prop_assert_eq!(keys.len(), a.findings.len(), "each finding appears once");
@@ -236,9 +236,9 @@ proptest! {
         };
         let flows = |text: &str| {
             let rig = parse(text).expect("parses");
-            let net = expand(&rig, ProfileId::EuUk.profile(), Side::Worst);
+            let net = expand(&rig, ProfileId::EU_UK.profile(), Side::Worst);
             let states = explore(&net);
-            let ctx = Context::new(&rig, ProfileId::EuUk.profile(), &net, &states);
+            let ctx = Context::new(&rig, ProfileId::EU_UK.profile(), &net, &states);
             let wires = net.wires.iter().enumerate();
             wires.filter_map(|(w, wire)| Some((wire.key.clone(), flow_in(&ctx, &states.states[0], w)?.0))).collect::<std::collections::BTreeMap<_, _>>()
         };
@@ -259,10 +259,10 @@ proptest! {
             text.push_str(&format!("run m : 1m 6mm2, isolator t{k}, 1m 6mm2, fuse g{k} {}A, 1m 6mm2, bus z{k}\n", ratings[2 + k % 2]));
         }
         let rig = parse(&text).expect("parses");
-        let net = expand(&rig, ProfileId::EuUk.profile(), Side::Worst);
+        let net = expand(&rig, ProfileId::EU_UK.profile(), Side::Worst);
         let states = explore(&net);
         prop_assert!(states.complete);
-        let ctx = Context::new(&rig, ProfileId::EuUk.profile(), &net, &states);
+        let ctx = Context::new(&rig, ProfileId::EU_UK.profile(), &net, &states);
         let closed = states.states.iter().find(|s| s.setting.controls.iter().all(|c| *c == 0)).expect("all closed");
         for w in 0..net.wires.len() {
             let most = flow_in(&ctx, closed, w).map_or(0.0, |f| f.0);
@@ -363,7 +363,7 @@ proptest! {
             expected.push(lead.to_owned());
         }
         let rig = parse(&text).map_err(|e| TestCaseError::fail(format!("{e:?}\n{text}")))?;
-        let audit = audit(&rig, ProfileId::EuUk);
+        let audit = audit(&rig, ProfileId::EU_UK);
         let of_current = ["overcurrent-missing", "device-too-far", "device-oversized", "cable-ampacity"];
         let mut found: Vec<String> =
             audit.findings.iter().filter(|f| of_current.contains(&f.meta)).map(|f| f.subject.clone()).collect();
@@ -455,7 +455,7 @@ proptest! {
             }
         }
         let rig = parse(&text).map_err(|e| TestCaseError::fail(format!("{e:?}\n{text}")))?;
-        let audit = audit(&rig, ProfileId::EuUk);
+        let audit = audit(&rig, ProfileId::EU_UK);
         let of_current = ["overcurrent-missing", "device-too-far", "device-oversized", "cable-ampacity"];
         let mut found: Vec<(usize, usize)> = audit
             .findings

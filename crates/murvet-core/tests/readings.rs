@@ -22,7 +22,7 @@ fn of<'a>(tests: &'a [Test], id: &str) -> &'a Test {
 
 #[test]
 fn dead_tests_come_before_anything_that_energises_and_names_are_unique() {
-    for (text, profile) in [(HERON, ProfileId::NaRv), (KITE, ProfileId::EuUk)] {
+    for (text, profile) in [(HERON, ProfileId::NA_RV), (KITE, ProfileId::EU_UK)] {
         let tests = tests_of(text, profile);
         let first_live = tests.iter().position(|t| t.phase.energises()).expect("energising tests");
         assert!(
@@ -42,7 +42,7 @@ fn dead_tests_come_before_anything_that_energises_and_names_are_unique() {
 
 #[test]
 fn the_proofs_of_each_hazard_predict_the_fault_that_was_traced() {
-    let tests = tests_of(HERON, ProfileId::NaRv);
+    let tests = tests_of(HERON, ProfileId::NA_RV);
     // The charger's input is live on the inverter, the inlet's pins are live from the generator, and neutral
     // is joined to earth in the panel: each is predicted, and each prediction is a failure.
     let looped = of(&tests, "loop:inverter:conv");
@@ -56,7 +56,7 @@ fn the_proofs_of_each_hazard_predict_the_fault_that_was_traced() {
     assert!(joined.predicted.as_ref().is_some_and(|p| p.holds(0.2)));
     assert_eq!(judge(joined, 0.2).outcome, Outcome::Fail);
     // On the healthy rig the same tests predict what is allowed.
-    let tests = tests_of(KITE, ProfileId::EuUk);
+    let tests = tests_of(KITE, ProfileId::EU_UK);
     for t in tests.iter().filter(|t| ["n-e:", "pins:", "loop:"].iter().any(|k| t.id.as_str().starts_with(k))) {
         let p = t.predicted.as_ref().expect("predicted");
         assert!(t.limit.holds(p.low) && (p.high.is_infinite() || t.limit.holds(p.high)), "{}", t.id);
@@ -72,7 +72,7 @@ dc-load pump: 10A
 run b.+ : 0.1m 2.5mm2, fuse F 15A, 3m 2.5mm2, pump.+
 run b.- : 3m 2.5mm2, pump.-
 ";
-    let tests = tests_of(text, ProfileId::EuUk);
+    let tests = tests_of(text, ProfileId::EU_UK);
     let drop = of(&tests, "drop:pump");
     // By hand: 6.1 m x 7.98 mohm/m x 1.1965 x 10 A = 0.582 V warm; 17.24 / 2.5 = 6.9 mohm/m cold: 0.42 V.
     // IEC 60228 class 5 and IEC 60028 (recalled).
@@ -86,7 +86,7 @@ run b.- : 3m 2.5mm2, pump.-
     assert_eq!(judge(drop, 1.3).outcome, Outcome::Fail);
     // By hand: the copper at 20 C is 6.1 m x 17.241 / 2.5 = 42.07 mohm, 0.4207 V at 10 A; 0.9 V is 0.479 V more,
     // 47.9 mohm and 4.79 W.
-    let audit = audit(&parse(text).expect("parses"), ProfileId::EuUk);
+    let audit = audit(&parse(text).expect("parses"), ProfileId::EU_UK);
     let words = excess_words(&audit, drop, 0.9).expect("too much");
     assert!(words.contains("0.479 V more") && words.contains("47.9 mohm") && words.contains("4.79 W"), "{words}");
     assert!(excess_words(&audit, drop, 0.5).is_none());
@@ -94,19 +94,19 @@ run b.- : 3m 2.5mm2, pump.-
 
 #[test]
 fn making_safe_follows_the_order_that_does_no_harm() {
-    let steps = make_safe(&audit(&parse(KITE).expect("parses"), ProfileId::EuUk));
+    let steps = make_safe(&audit(&parse(KITE).expect("parses"), ProfileId::EU_UK));
     let at = |id: &str| steps.iter().position(|s| s.id == id).unwrap_or_else(|| panic!("no {id}"));
     assert!(at("skin:hookup") < at("inlet:hookup"));
     assert!(at("pv:panels") < at("bat:house"), "array before battery");
     assert!(at("engine") < at("bat:house"), "never a battery under a running alternator");
     assert!(at("prove-tester") < at("prove-dead") && at("prove-dead") < at("prove-again"));
-    let bare = make_safe(&audit(&parse("battery b: agm 12V 100Ah\n").expect("parses"), ProfileId::EuUk));
+    let bare = make_safe(&audit(&parse("battery b: agm 12V 100Ah\n").expect("parses"), ProfileId::EU_UK));
     assert!(bare.iter().any(|s| s.title.contains("minus lead")), "no isolator: the minus lead comes off first");
 }
 
 #[test]
 fn the_circuit_list_names_what_hangs_on_each_device() {
-    let list = circuits(&audit(&parse(HERON).expect("parses"), ProfileId::NaRv));
+    let list = circuits(&audit(&parse(HERON).expect("parses"), ProfileId::NA_RV));
     let of = |device: &str| list.iter().find(|c| c.device.starts_with(device)).unwrap_or_else(|| panic!("no {device}"));
     assert_eq!(of("dc.heater, 30 A").feeds, ["Bunk heater"]);
     let galley = of("ac.sockets-a, 15 A");
@@ -120,7 +120,7 @@ fn the_circuit_list_names_what_hangs_on_each_device() {
 
 #[test]
 fn each_kind_of_reading_is_judged_by_its_own_limit() {
-    let (heron, kite) = (tests_of(HERON, ProfileId::NaRv), tests_of(KITE, ProfileId::EuUk));
+    let (heron, kite) = (tests_of(HERON, ProfileId::NA_RV), tests_of(KITE, ProfileId::EU_UK));
     use Outcome::{Differs, Fail, Pass};
     for (tests, id, value, outcome) in [
         // 120 V within 5 % and 230 V within 10 % (IEC 60038; both recalled).
@@ -171,7 +171,7 @@ fn each_kind_of_reading_is_judged_by_its_own_limit() {
 
 #[test]
 fn a_use_is_barred_by_its_own_findings_and_readings_only() {
-    let audit = audit(&parse(HERON).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(HERON).expect("parses"), ProfileId::NA_RV);
     let tests = plan(&audit);
     let all = uses(&audit, &tests, |_| Some(true));
     let of = |name: &str| all.iter().find(|u| u.name == name).unwrap_or_else(|| panic!("no {name}"));
@@ -183,7 +183,7 @@ fn a_use_is_barred_by_its_own_findings_and_readings_only() {
     assert!(bars("shore", "neutral and earth") && !bars("solar", "neutral and earth"));
     assert!(bars("generator", "backfeed") && bars("shore", "backfeed") && !bars("solar", "backfeed"));
     // Readings: one that fails names itself where it matters, and those not taken are counted.
-    let kite = murvet_core::audit::audit(&parse(KITE).expect("parses"), ProfileId::EuUk);
+    let kite = murvet_core::audit::audit(&parse(KITE).expect("parses"), ProfileId::EU_UK);
     let tests = plan(&kite);
     let failed = uses(&kite, &tests, |t| Some(t.id != "outlet:combi:desk"));
     let of = |name: &str| failed.iter().find(|u| u.name == name).unwrap_or_else(|| panic!("no {name}"));
@@ -200,7 +200,7 @@ fn making_safe_names_the_switch_of_an_array_or_says_there_is_none() {
             "battery b: agm 12V 100Ah\narray pv: isc 8A voc 22V\ncontroller k: 20A 50V\nrun pv.+ : 2m 6mm2{switch}, 1m 6mm2, k.pv+\nrun pv.- : 3m 6mm2, k.pv-\nrun k.bat+ : 0.5m 6mm2, fuse F 30A, 0.2m 6mm2, isolator house 100A, 0.2m 6mm2, b.+\nrun k.bat- : 0.5m 6mm2, b.-\ntow hitch: 20A\n"
         )
     };
-    let steps = |text: &str| make_safe(&audit(&parse(text).expect("parses"), ProfileId::EuUk));
+    let steps = |text: &str| make_safe(&audit(&parse(text).expect("parses"), ProfileId::EU_UK));
     let of = |text: &str, id: &str| {
         let list = steps(text);
         list.into_iter().find(|s| s.id == id).map(|s| format!("{}: {}", s.title, s.note)).expect("the step")
@@ -224,7 +224,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
     let wanted: [(&str, ProfileId, &[&str], &[&str]); 4] = [
         (
             egret,
-            ProfileId::NaRv,
+            ProfileId::NA_RV,
             &[
                 "skin:shore",
                 "supply-volts:shore",
@@ -275,7 +275,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
         ),
         (
             HERON,
-            ProfileId::NaRv,
+            ProfileId::NA_RV,
             &[
                 "skin:shore",
                 "supply-volts:shore",
@@ -344,7 +344,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
         ),
         (
             KITE,
-            ProfileId::EuUk,
+            ProfileId::EU_UK,
             &[
                 "supply-volts:hookup",
                 "rest:house",
@@ -378,7 +378,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
         ),
         (
             currawong,
-            ProfileId::AuNz,
+            ProfileId::AU_NZ,
             &["supply-volts:", "rest:house", "drop:lamps", "charge-amps:booster", "closed:"],
             &["outlet:genset", "pins:genset"],
         ),
@@ -414,7 +414,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
 
 #[test]
 fn controls_are_moved_back_before_others_are_moved_on() {
-    let audit = audit(&parse(HERON).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(HERON).expect("parses"), ProfileId::NA_RV);
     let at = |name: &str| audit.net.controls.iter().position(|c| c.name == name).expect(name);
     let (mut from, mut to) = (vec![0; audit.net.controls.len()], vec![0; audit.net.controls.len()]);
     from[at("Shore inlet")] = 1;

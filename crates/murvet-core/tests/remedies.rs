@@ -10,7 +10,7 @@ use murvet_core::rules::{Hazard, Severity};
 #[test]
 fn each_hazard_of_the_demo_rig_has_two_repairs_and_its_own_closes_it_alone() {
     let rig = parse(include_str!("../../murvet/demo/heron.rig")).expect("the demo rig parses");
-    let before = audit(&rig, ProfileId::NaRv);
+    let before = audit(&rig, ProfileId::NA_RV);
     let wanted = [
         ("overcurrent-missing", Hazard::Overcurrent, "Fit a fuse"),
         ("bond-away", Hazard::Bonding, "Remove the link"),
@@ -43,25 +43,25 @@ fn faulty() -> Vec<(&'static str, ProfileId)> {
         // A bank without a main device and a tap without its own.
         (
             "battery b: lifepo4 12.8V 100Ah\nbus p\nbus n\nchassis c\nrun b.+ : 1.5m 25mm2, isolator S 150A, 0.2m 25mm2, p\nrun b.- : 0.3m 25mm2, n\nrun n : 0.3m 16mm2, c\ndc-load h: 20A\nrun p : 2m 4mm2, h.+\nrun n : 2m 4mm2, h.-\n",
-            ProfileId::EuUk,
+            ProfileId::EU_UK,
         ),
         // A fuse too large for its cable, and a load too large for it.
         (
             "battery b: agm 12V 100Ah\nisolator S: 100A\nbus p\nbus n\nrun b.+ : 0.2m 16mm2, fuse F 80A bolt-down, 0.2m 16mm2, S, 0.2m 16mm2, p\nrun b.- : 0.3m 16mm2, n\ndc-load h: 30A\nrun p : 0.2m 6mm2, fuse G 60A bolt-down, 3m 2.5mm2, h.+\nrun n : 3m 6mm2, h.-\n",
-            ProfileId::AuNz,
+            ProfileId::AU_NZ,
         ),
         // A floating inverter for two outlets, and a pump at the end of a long thin run.
         (
             "battery b: agm 12V 200Ah\nisolator S: 250A\nbus p\nbus n\nrun b.+ : 0.3m 2/0AWG, fuse F 200A class-t, 0.3m 2/0AWG, S, 0.2m 2/0AWG, p\nrun b.- : 0.5m 2/0AWG, n\ninverter i: 1000W dc 12V ac 120V bond-none isolated\nrun p : 0.3m 2/0AWG, fuse G 150A class-t, 0.5m 2/0AWG, i.dc+\nrun n : 0.8m 2/0AWG, i.dc-\noutlet o\noutlet q\ncable W 3x14AWG 1m i -> o\ncable V 3x14AWG 1m o -> q\ndc-load pump: 10A\nrun p : 0.2m 14AWG, fuse H 15A, 9m 14AWG, pump.+\nrun n : 9m 14AWG, pump.-\n",
-            ProfileId::NaRv,
+            ProfileId::NA_RV,
         ),
         // A lost earth, a link in the panel, a controller below its array, a charger set too high.
         (
             "inlet s: 230V 16A\nchassis c\nconsumer-unit u: main 16A rcd 30mA jumper, way a 16A\nsocket o\ncable W 3x2.5mm2 1m s -> u.main\ncable V 3x2.5mm2 2m u.a -> o (PE>-)\nrun u.PE : 1m 6mm2, c\narray pv: isc 8A voc 95V coldest -10C\ncontroller m: 30A 100V\nrun pv.+ : 4m 6mm2, isolator S 20A, 0.5m 6mm2, m.pv+\nrun pv.- : 4m 6mm2, m.pv-\n",
-            ProfileId::EuUk,
+            ProfileId::EU_UK,
         ),
-        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
-        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
+        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NA_RV),
+        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AU_NZ),
     ]
 }
 
@@ -243,7 +243,7 @@ fn dangerous() -> Vec<Dangerous> {
 
 fn wires(text: &str) -> Vec<murvet_core::network::WireSpot> {
     let rig = parse(text).expect("parses");
-    let net = audit(&rig, ProfileId::EuUk).net;
+    let net = audit(&rig, ProfileId::EU_UK).net;
     net.wires.iter().filter(|w| w.key.ends_with("l.+")).map(|w| w.spot).collect()
 }
 
@@ -252,7 +252,7 @@ fn no_dangerous_repair_passes_its_trial_whoever_proposes_it() {
     let list = dangerous();
     for d in &list {
         let rig = parse(&d.rig).unwrap_or_else(|e| panic!("{}: {e:?}", d.why));
-        let before = audit(&rig, ProfileId::EuUk);
+        let before = audit(&rig, ProfileId::EU_UK);
         let finding = before.findings.iter().find(|f| f.meta == d.of.0 && f.subject == d.of.1);
         let keys: Vec<String> = before.findings.iter().map(|f| f.key()).collect();
         let finding = finding.unwrap_or_else(|| panic!("{}: no {:?} in {keys:?}", d.why, d.of));

@@ -89,7 +89,7 @@ fn verdicts_of_the_rigs_of_the_repository_are_as_kept() {
     let mut out = String::new();
     for file in files {
         let rig = parse(&std::fs::read_to_string(&file).expect("reads")).expect("parses");
-        let audit = audit(&rig, rig.profile.unwrap_or(ProfileId::NaRv));
+        let audit = audit(&rig, rig.profile.unwrap_or(ProfileId::NA_RV));
         let _ = writeln!(out, "== {}", file.file_stem().unwrap_or_default().to_string_lossy());
         for (part, lines) in parts(&rig, &audit, true) {
             // Of the tests of the small rigs of the rule book a sum will do: the four demo rigs have them all.

@@ -14,11 +14,11 @@ use murvet_core::rules::{Finding, Severity};
 use std::collections::BTreeSet;
 
 const RIGS: [(&str, &str, ProfileId); 5] = [
-    ("van", include_str!("sound/van.rig"), ProfileId::EuUk),
-    ("trailer", include_str!("sound/trailer.rig"), ProfileId::NaRv),
-    ("caravan", include_str!("sound/caravan.rig"), ProfileId::AuNz),
-    ("coach", include_str!("sound/coach.rig"), ProfileId::NaRv),
-    ("kite", include_str!("../../murvet/demo/kite.rig"), ProfileId::EuUk),
+    ("van", include_str!("sound/van.rig"), ProfileId::EU_UK),
+    ("trailer", include_str!("sound/trailer.rig"), ProfileId::NA_RV),
+    ("caravan", include_str!("sound/caravan.rig"), ProfileId::AU_NZ),
+    ("coach", include_str!("sound/coach.rig"), ProfileId::NA_RV),
+    ("kite", include_str!("../../murvet/demo/kite.rig"), ProfileId::EU_UK),
 ];
 
 const OVERCURRENT: [&str; 5] =
@@ -310,7 +310,7 @@ fn a_source_tied_to_any_outlet_or_way_is_backfeed() {
         |rig| {
             let tie = |onto: TermRef| {
                 with(rig, |r| {
-                    let volts = if r.profile == Some(ProfileId::NaRv) { "120V" } else { "230V" };
+                    let volts = if r.profile == Some(ProfileId::NA_RV) { "120V" } else { "230V" };
                     let set = Piece::new("spare", Kind::Generator)
                         .with("voltage", volts)
                         .with("rating", "8A")

@@ -45,7 +45,7 @@ fn named(net: &murvet_core::network::Network, setting: &Setting) -> BTreeSet<Str
 #[test]
 fn every_setting_is_judged_as_brute_force_judges_it() {
     let rig = parse(RIG).expect("parses");
-    let net = expand(&rig, ProfileId::NaRv.profile(), Side::Worst);
+    let net = expand(&rig, ProfileId::NA_RV.profile(), Side::Worst);
     let states = explore(&net);
     assert!(states.complete && states.oscillations.is_empty());
     let control = |name: &str| net.controls.iter().position(|c| c.name == name).expect(name);
@@ -83,7 +83,7 @@ fn every_setting_is_judged_as_brute_force_judges_it() {
 #[test]
 fn ways_are_shortest_and_lead_where_they_say() {
     let rig = parse(RIG).expect("parses");
-    let net = expand(&rig, ProfileId::NaRv.profile(), Side::Worst);
+    let net = expand(&rig, ProfileId::NA_RV.profile(), Side::Worst);
     let states = explore(&net);
     assert_eq!(states.states[0].way.len(), 0, "parked comes first");
     let mut longest = 0;
@@ -109,7 +109,7 @@ cable w2 3x10AWG 1m t -> o
 cable w3 3x10AWG 1m o -> t.a
 ";
     let rig = parse(text).expect("parses");
-    let found = audit(&rig, ProfileId::NaRv);
+    let found = audit(&rig, ProfileId::NA_RV);
     let restless = found.findings.iter().find(|f| f.meta == "transfer-oscillates").expect("reported");
     assert_eq!(restless.subject, "t");
     assert_eq!(restless.way, ["plug shore into the shore supply"]);
@@ -121,10 +121,10 @@ fn switches_that_only_take_appliances_off_need_not_be_searched() {
     use murvet_core::states::{explore_with, movable};
     let mut left_out = 0;
     for (text, profile) in [
-        (include_str!("sound/van.rig"), ProfileId::EuUk),
-        (include_str!("sound/coach.rig"), ProfileId::NaRv),
-        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
-        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
+        (include_str!("sound/van.rig"), ProfileId::EU_UK),
+        (include_str!("sound/coach.rig"), ProfileId::NA_RV),
+        (include_str!("../../murvet/demo/heron.rig"), ProfileId::NA_RV),
+        (include_str!("../../murvet/demo/currawong.rig"), ProfileId::AU_NZ),
     ] {
         // The rig with two branches behind a switch each, one of them with a device too large and a cable too thin.
         let branches = "\nbus branch-p\nbus branch-n\nrun branch-p : 0.3m 16mm2 90C, isolator off-a 100A, 2m 16mm2 90C, branch-a.+\n\
@@ -161,11 +161,11 @@ fn breakers_that_count_as_closed_hide_nothing() {
         inverter-charger ic: 2000W dc 12V ac 230V charge 70A bond-switched neutral-common isolated\ninlet shore: 230V 16A\nrcbo g: 16A 30mA 2-pole\nrcbo h: 16A 30mA 2-pole\n\
         socket o\nsocket q\ncable W1 3x2.5mm2 1m shore -> g\ncable W2 3x2.5mm2 1m g -> ic.in\ncable W3 3x2.5mm2 1m ic.out -> h\ncable W4 3x2.5mm2 1m h -> o\ncable W5 3x2.5mm2 1m o -> q\n";
     for (name, text, profile) in [
-        ("van", include_str!("sound/van.rig"), ProfileId::EuUk),
-        ("coach", include_str!("sound/coach.rig"), ProfileId::NaRv),
-        ("heron", include_str!("../../murvet/demo/heron.rig"), ProfileId::NaRv),
-        ("currawong", include_str!("../../murvet/demo/currawong.rig"), ProfileId::AuNz),
-        ("with an inverter-charger", charger, ProfileId::EuUk),
+        ("van", include_str!("sound/van.rig"), ProfileId::EU_UK),
+        ("coach", include_str!("sound/coach.rig"), ProfileId::NA_RV),
+        ("heron", include_str!("../../murvet/demo/heron.rig"), ProfileId::NA_RV),
+        ("currawong", include_str!("../../murvet/demo/currawong.rig"), ProfileId::AU_NZ),
+        ("with an inverter-charger", charger, ProfileId::EU_UK),
     ] {
         let rig = parse(text).expect("parses");
         let closed = audit(&rig, profile);
@@ -215,7 +215,7 @@ cable w3 3x10AWG 2m ic.out -> backed
 cable w4 3x10AWG 2m ic.aux -> only
 ";
     let rig = parse(text).expect("parses");
-    let net = expand(&rig, ProfileId::NaRv.profile(), Side::Worst);
+    let net = expand(&rig, ProfileId::NA_RV.profile(), Side::Worst);
     let control = |name: &str| net.controls.iter().position(|c| c.name == name).expect(name);
     let node = |name: &str| net.nodes.iter().position(|n| n.name == name).expect(name);
     for code in 0..8usize {
@@ -241,12 +241,12 @@ cable w4 3x10AWG 2m ic.aux -> only
         let bonded = state.live.metal[node("ic.out.N")] == state.live.metal[node("ic.out.PE")];
         assert_eq!(bonded, code != 0, "{shore}{set}{on}: at the supply, at the set, or in itself");
     }
-    let found = audit(&rig, ProfileId::NaRv);
+    let found = audit(&rig, ProfileId::NA_RV);
     let pressing: Vec<String> =
         found.findings.iter().filter(|f| f.severity >= Severity::BeforeUse).map(|f| f.statement.clone()).collect();
     assert_eq!(pressing, [""; 0]);
     // The same with the neutrals joined for good: the set's own bond then meets the supply's.
     let common = parse(&text.replace("neutral-switched", "neutral-common")).expect("parses");
-    let found = audit(&common, ProfileId::NaRv);
+    let found = audit(&common, ProfileId::NA_RV);
     assert!(found.findings.iter().any(|f| f.meta.starts_with("bond-")), "{:?}", found.findings);
 }

@@ -80,7 +80,7 @@ const TURNS: &[Turn] = &[
     turn("home_run", "array-drop", "array a: isc 10A voc 20V\ncontroller k: 30A 100V\nrun a.+ : @m 6mm2, k.pv+\nrun a.- : @m 6mm2, k.pv-\n", (1.0, 60.0), [Some(11.05), Some(11.05), Some(11.05)]),
     // Two thirds of 1200 W.
     turn("inverter_share", "load-sum", "inverter i: 1200W dc 12V isolated bond-switched\nrun b.+ : 0.1m 70mm2 90C, fuse F 150A, 1m 70mm2 90C, i.dc+\nrun b.- : 1m 70mm2 90C, i.dc-\nac-load k: @W\ncable W 3x2.5mm2 1m i -> k\n", (100.0, 1150.0), [Some(800.8), Some(800.8), Some(800.8)]),
-    turn("rcd_a", "rcd-missing", "inlet s: 16A\nrcbo g: 16A rcd @mA 2-pole\nsocket o\nsocket q\ncable W 3x2.5mm2 1m s -> g\ncable X 3x2.5mm2 1m g -> o\ncable Y 3x2.5mm2 1m o -> q\n", (5.0, 300.0), [None, Some(30.0), Some(30.0)]),
+    turn("rcd_everywhere_a", "rcd-missing", "inlet s: 16A\nrcbo g: 16A rcd @mA 2-pole\nsocket o\nsocket q\ncable W 3x2.5mm2 1m s -> g\ncable X 3x2.5mm2 1m g -> o\ncable Y 3x2.5mm2 1m o -> q\n", (5.0, 300.0), [None, Some(30.0), Some(30.0)]),
 ];
 
 /// Whether the finding is there with this figure.
@@ -110,7 +110,7 @@ const FIGURES: [&str; 5] = ["efficiency_best", "efficiency_worst", "idle_best_w"
 #[test]
 fn verdicts_turn_where_the_source_says_and_move_with_the_number() {
     let mut wrong = Vec::new();
-    for (n, id) in ProfileId::ALL.into_iter().enumerate() {
+    for (n, id) in [ProfileId::NA_RV, ProfileId::EU_UK, ProfileId::AU_NZ].into_iter().enumerate() {
         let mut seen: BTreeSet<&str> = BTreeSet::new();
         for t in TURNS {
             let Some(expected) = t.at[n] else { continue };
@@ -121,7 +121,7 @@ fn verdicts_turn_where_the_source_says_and_move_with_the_number() {
                 continue;
             }
             let moved = |factor: f64| {
-                let mut limits = *id.profile();
+                let mut limits = id.profile().clone();
                 for (name, value) in limits.numbers() {
                     if name == t.number {
                         *value = if *value == 0.0 { -1.0 } else { *value * factor };
@@ -135,7 +135,7 @@ fn verdicts_turn_where_the_source_says_and_move_with_the_number() {
             }
             seen.insert(t.number);
         }
-        for (name, _) in { *id.profile() }.numbers() {
+        for (name, _) in id.profile().clone().numbers() {
             let elsewhere = TURNS.iter().any(|t| t.number == name);
             if !FIGURES.contains(&name) && !elsewhere {
                 wrong.push(format!("{name} is turned by no test"));
@@ -152,7 +152,7 @@ fn figures_of_a_charger_loop_are_those_of_the_trade() {
     let text = "battery b: agm 12V 100Ah\ninverter i: 1000W dc 12V ac 120V bond-switched isolated\nrun b.+ : 0.2m 35mm2, fuse F 150A, 0.5m 35mm2, i.dc+\n\
         run b.- : 0.5m 35mm2, i.dc-\ncharger c: 30A 13.6V\noutlet o\ncable W 3x12AWG 1m i -> o\ncable X 3x12AWG 1m o -> c\nrun c.dc+ : 0.5m 10mm2, fuse G 40A, 0.2m 10mm2, b.+\nrun c.dc- : 0.5m 10mm2, b.-\n";
     let rig = parse(text).expect("parses");
-    let limits = ProfileId::NaRv.profile();
+    let limits = ProfileId::NA_RV.profile();
     let said = |limits: &Profile| -> String {
         let audit = audit_by(&rig, limits);
         audit.findings.iter().find(|f| f.meta == "charger-loop").map(|f| f.evidence.join("\n")).expect("a loop")
@@ -163,7 +163,7 @@ fn figures_of_a_charger_loop_are_those_of_the_trade() {
         assert!(now.contains(&format!("{watts} ")), "{watts} in\n{now}");
     }
     for figure in FIGURES.into_iter().filter(|f| *f != "fault_spread") {
-        let mut other = *limits;
+        let mut other = limits.clone();
         for (_, value) in other.numbers().into_iter().filter(|(name, _)| *name == figure) {
             *value *= 1.05;
         }
@@ -179,8 +179,8 @@ fn a_fault_beyond_the_spread_of_an_unstated_bank_is_pressing() {
         let text = format!(
             "battery b: lifepo4 12.8V {ah}Ah\ndc-load l: 5A\nrun b.+ : 0.1m 16mm2, fuse F 10A blade, 1m 16mm2, l.+\nrun b.- : 0.1m 16mm2, l.-\n"
         );
-        let mut limits = *ProfileId::EuUk.profile();
-        limits.thresholds.fault_spread = spread;
+        let mut limits = ProfileId::EU_UK.profile().clone();
+        limits.fault_spread.value = spread;
         let audit = audit_by(&parse(&text).expect("parses"), &limits);
         audit.findings.iter().find(|f| f.meta == "breaking-capacity").map(|f| (f.severity, f.statement.clone()))
     };

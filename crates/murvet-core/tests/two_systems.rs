@@ -21,7 +21,7 @@ fn cool(audit: &Audit, fault: &Fault) -> bool {
 
 #[test]
 fn every_fault_of_a_rig_with_two_hots_shows_in_a_test() {
-    for (name, text, profile) in [("egret", EGRET, ProfileId::NaRv), ("kite", KITE, ProfileId::EuUk)] {
+    for (name, text, profile) in [("egret", EGRET, ProfileId::NA_RV), ("kite", KITE, ProfileId::EU_UK)] {
         let audit = audit(&parse(text).expect("parses"), profile);
         let tests = plan(&audit);
         let sound = outcomes(&tests, &World::new(&audit, &[]));
@@ -40,7 +40,7 @@ fn every_fault_of_a_rig_with_two_hots_shows_in_a_test() {
 
 #[test]
 fn each_residual_device_is_tested_behind_itself_on_either_hot() {
-    let audit = audit(&parse(EGRET).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(EGRET).expect("parses"), ProfileId::NA_RV);
     let tests = plan(&audit);
     let devices = ["sub.galley", "sub.bedroom", "sub.outside"];
     for dead in devices {
@@ -58,7 +58,7 @@ fn each_residual_device_is_tested_behind_itself_on_either_hot() {
 
 #[test]
 fn a_second_hot_that_is_swapped_or_lost_fails_the_landing_of_its_core() {
-    let audit = audit(&parse(EGRET).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(EGRET).expect("parses"), ProfileId::NA_RV);
     let tests = plan(&audit);
     for cable in ["cord", "feed", "to-combi", "from-combi", "c-dryer"] {
         let id = format!("core:{cable}:L2");
@@ -75,7 +75,7 @@ fn a_second_hot_that_is_swapped_or_lost_fails_the_landing_of_its_core() {
 
 #[test]
 fn what_a_button_or_a_main_leaves_live_is_said() {
-    let audit = audit(&parse(EGRET).expect("parses"), ProfileId::NaRv);
+    let audit = audit(&parse(EGRET).expect("parses"), ProfileId::NA_RV);
     let steps = make_safe(&audit);
     let step = steps.iter().find(|s| s.id == "leaves-live").expect("a step");
     // The inverter-charger goes on feeding its half when the main is off; the microwave has no residual-current device.
@@ -103,7 +103,7 @@ fn low_side(watts: u32, fuse: &str) -> String {
 #[test]
 fn a_power_takes_the_current_of_the_voltage_that_feeds_it() {
     let findings = |text: &str, slug: &str| -> Vec<String> {
-        let audit = judged(text, ProfileId::EuUk);
+        let audit = judged(text, ProfileId::EU_UK);
         audit.findings.iter().filter(|f| f.meta == slug).map(|f| f.statement.clone()).collect()
     };
     // 240 W at 12 V are 20 A: too much for 15 A, and by the bank's 48 V it would have been 5 A.
@@ -124,7 +124,7 @@ fn of_two_banks_each_feeds_its_own_whatever_the_order_of_lines() {
         dc-load lamp: 100W\nrun big.+ : 0.1m 6mm2, fuse G 15A, 1m 6mm2, lamp.+\nrun big.- : 1m 6mm2, lamp.-\n";
     for order in [[0, 1], [1, 0]] {
         let text = format!("{}{}{rest}", banks[order[0]], banks[order[1]]);
-        let audit = judged(&text, ProfileId::EuUk);
+        let audit = judged(&text, ProfileId::EU_UK);
         let of = |id: &str| {
             let c = audit.net.consumers.iter().find(|c| audit.assumed.pieces[c.piece].id == id).expect("it takes");
             c.current_a.expect("known")

@@ -11,10 +11,10 @@ use murvet_core::rig::{Rig, Step, Value};
 use murvet_core::rules::{Certainty, Finding, Severity};
 
 const RIGS: [(&str, ProfileId); 4] = [
-    (include_str!("sound/van.rig"), ProfileId::EuUk),
-    (include_str!("sound/trailer.rig"), ProfileId::NaRv),
-    (include_str!("sound/caravan.rig"), ProfileId::AuNz),
-    (include_str!("sound/coach.rig"), ProfileId::NaRv),
+    (include_str!("sound/van.rig"), ProfileId::EU_UK),
+    (include_str!("sound/trailer.rig"), ProfileId::NA_RV),
+    (include_str!("sound/caravan.rig"), ProfileId::AU_NZ),
+    (include_str!("sound/coach.rig"), ProfileId::NA_RV),
 ];
 
 /// Every rig that is this one with one value unseen, with what it is.
@@ -98,7 +98,7 @@ fn both_bounds_are_tried_and_what_hangs_on_most_comes_first() {
         )
     };
     let certainty = |rating: &str| -> Vec<(&'static str, Certainty)> {
-        let audit = judge(&rig(rating), ProfileId::EuUk);
+        let audit = judge(&rig(rating), ProfileId::EU_UK);
         let pressing = audit.findings.iter().filter(|f| f.severity > Severity::Advice && f.rule().hazard.is_of_five());
         pressing.map(|f| (f.meta, f.certainty)).collect()
     };
@@ -107,7 +107,7 @@ fn both_bounds_are_tried_and_what_hangs_on_most_comes_first() {
     assert_eq!(certainty("80A"), [("device-oversized", Certainty::Certain); 2]);
     assert!(certainty("?").iter().all(|(_, c)| *c == Certainty::Possible) && !certainty("?").is_empty());
     // Something missing is missing whatever else was not seen.
-    let bare = judge("battery b: ?\ndc-load l: ?\nrun b.+ : ? ?, l.+\nrun b.- : ? ?, l.-\n", ProfileId::NaRv);
+    let bare = judge("battery b: ?\ndc-load l: ?\nrun b.+ : ? ?, l.+\nrun b.- : ? ?, l.-\n", ProfileId::NA_RV);
     let missing = bare.findings.iter().find(|f| f.meta == "overcurrent-missing").expect("found");
     assert_eq!((missing.certainty, missing.severity), (Certainty::Certain, Severity::KeepOff));
     // The bond of the inverter decides two findings, the size of a load's cable at the most one.
@@ -115,7 +115,7 @@ fn both_bounds_are_tried_and_what_hangs_on_most_comes_first() {
         "battery b: lifepo4 12.8V 200Ah\nisolator S: 250A\nrun b.+ : 0.2m 2/0AWG, fuse F 250A class-t, 0.3m 2/0AWG, S, 0.3m 2/0AWG, i.dc+\nrun b.- : 0.7m 2/0AWG, i.dc-\n\
          inverter i: 1800W dc 12V ac 120V bond ? isolated\ninlet s: 120V 30A\ntransfer T: manual 1-pole 30A\npanel P: main 30A, way A 15A, way B 15A\noutlet o\noutlet q\n\
          cable W1 3x10AWG 1m s -> T.a\ncable W2 3x10AWG 1m i -> T.b\ncable W3 3x10AWG 1m T -> P.main\ncable W4 3x14AWG ? P.A -> o\ncable W5 3x14AWG 2m P.B -> q\n",
-        ProfileId::NaRv,
+        ProfileId::NA_RV,
     );
     assert_eq!((open.look_next[0].unseen.subject.as_str(), open.look_next[0].unseen.key.as_str()), ("i", "bond"));
     assert!(open.look_next[0].findings > open.look_next.last().map_or(0, |l| l.findings));

@@ -9,7 +9,7 @@ use murvet_core::states::settle_at;
 use murvet_draw::{MapOptions, Subsystem, reading_strip, rig_map, run_profile};
 
 fn heron() -> Audit {
-    audit(&parse(include_str!("../../murvet/demo/heron.rig")).expect("parses"), ProfileId::NaRv)
+    audit(&parse(include_str!("../../murvet/demo/heron.rig")).expect("parses"), ProfileId::NA_RV)
 }
 
 /// Every tag is closed in turn, no attribute holds a number that is none, and nothing is styled from outside.
@@ -53,7 +53,7 @@ fn the_map_shows_every_piece_once_and_the_state_in_words() {
 fn boxes_do_not_overlap_and_stay_in_place_when_something_is_added() {
     let text = include_str!("../../murvet/demo/heron.rig");
     let places = |text: &str| -> Vec<(String, f64, f64)> {
-        let svg = rig_map(&audit(&parse(text).expect("parses"), ProfileId::NaRv), &MapOptions::default());
+        let svg = rig_map(&audit(&parse(text).expect("parses"), ProfileId::NA_RV), &MapOptions::default());
         svg.split("data-piece=\"")
             .skip(1)
             .map(|part| {
@@ -85,8 +85,8 @@ fn boxes_do_not_overlap_and_stay_in_place_when_something_is_added() {
 #[test]
 fn hostile_names_are_escaped_and_an_empty_rig_is_drawn() {
     let text = "rig \"<b>&amp;\" profile na-rv\nplace p: \"<i>&\"\nbus a in p: \"<script>alert(1)</script>\"\n";
-    sound(&rig_map(&audit(&parse(text).expect("parses"), ProfileId::NaRv), &MapOptions::default()));
-    sound(&rig_map(&audit(&parse("").expect("parses"), ProfileId::NaRv), &MapOptions::default()));
+    sound(&rig_map(&audit(&parse(text).expect("parses"), ProfileId::NA_RV), &MapOptions::default()));
+    sound(&rig_map(&audit(&parse("").expect("parses"), ProfileId::NA_RV), &MapOptions::default()));
 }
 
 #[test]
@@ -154,7 +154,7 @@ fn a_plot_has_its_limit_and_its_mark_or_is_not_drawn() {
 }
 
 fn audit_of(text: &str) -> Audit {
-    audit(&parse(text).expect("parses"), ProfileId::EuUk)
+    audit(&parse(text).expect("parses"), ProfileId::EU_UK)
 }
 
 #[test]
@@ -291,7 +291,7 @@ fn no_label_lies_on_another_in_any_demo_or_starter_rig() {
         include_str!("../../murvet/demo/kite.rig"),
         include_str!("../../murvet/demo/currawong.rig"),
     ];
-    let starters = murvet_core::starters::STARTERS.iter().map(|s| s.rig("Starter", ProfileId::EuUk));
+    let starters = murvet_core::starters::STARTERS.iter().map(|s| s.rig("Starter", ProfileId::EU_UK));
     for text in demo.into_iter().map(str::to_owned).chain(starters) {
         let rig = parse(&text).expect("parses");
         let audit = audit(&rig, rig.profile.expect("says its profile"));

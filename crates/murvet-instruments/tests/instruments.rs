@@ -22,7 +22,7 @@ const PATIENCE: Duration = Duration::from_secs(2);
 
 /// A meter and a monitor on the rig with these faults; their addresses, and the rig, whose controls may be moved.
 async fn bench(faults: Vec<Fault>) -> (String, String, Simulated) {
-    let audit = audit(&parse(RIG).expect("parses"), ProfileId::EuUk);
+    let audit = audit(&parse(RIG).expect("parses"), ProfileId::EU_UK);
     let rig = Simulated::start(audit, faults, 7).expect("starts");
     let (a, b) = (
         TcpListener::bind("127.0.0.1:0").await.expect("a port"),
@@ -44,7 +44,7 @@ async fn the_client_reads_what_the_model_predicts_and_reconnects() {
     let (address, _, _) = bench(Vec::new()).await;
     let mut meter = meter::Meter::at(&address, PATIENCE);
     assert!(meter.identity().await.expect("answers").ends_with("SIMULATED"));
-    let audit = audit(&parse(RIG).expect("parses"), ProfileId::EuUk);
+    let audit = audit(&parse(RIG).expect("parses"), ProfileId::EU_UK);
     let world = World::new(&audit, &[]);
     let plugged = Stand { controls: vec![1], heater: Some("far".to_owned()), ..Stand::default() };
     let plugged_alone = Stand { heater: None, ..plugged.clone() };
@@ -76,7 +76,7 @@ async fn the_client_reads_what_the_model_predicts_and_reconnects() {
     assert!(matches!(silent.identity().await, Err(InstrumentError::Silent(..))));
     drop(gone);
     assert!(matches!(meter::Meter::at(&nobody, PATIENCE).identity().await, Err(InstrumentError::Unreachable(..))));
-    let audit = murvet_core::audit::audit(&parse(RIG).expect("parses"), ProfileId::EuUk);
+    let audit = murvet_core::audit::audit(&parse(RIG).expect("parses"), ProfileId::EU_UK);
     let again = TcpListener::bind(&nobody).await.expect("the port is free");
     tokio::spawn(meter::simulate(again, Simulated::start(audit, Vec::new(), 1).expect("starts")));
     assert!(silent.identity().await.expect("is back").contains("METER"));

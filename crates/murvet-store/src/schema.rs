@@ -16,6 +16,7 @@ table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id
 table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, } }
 table! { hand_over (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, record -> Text, signature -> Binary, public_key -> Binary, person_id -> BigInt, signed_at -> Timestamptz, } }
 table! { firm_choice (firm_id, id) { firm_id -> BigInt, id -> BigInt, school -> Text, option -> Nullable<Text>, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { firm_limit (firm_id, id) { firm_id -> BigInt, id -> BigInt, base -> Text, field -> Text, value -> Nullable<Text>, source -> Text, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { kept_calculation (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, calculation -> Text, title -> Text, query -> Text, answer -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { sketch (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, text -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { #[sql_name = "override"] overrides (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, phase -> Text, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
@@ -42,6 +43,7 @@ allow_tables_to_appear_in_same_query!(
     action,
     hand_over,
     firm_choice,
+    firm_limit,
     kept_calculation,
     sketch,
     overrides,

@@ -2,10 +2,10 @@
 //! after the first, and an edit that is checked against the saved revision, need not make it again.
 
 use crate::error::AppError;
+use crate::grounds::Grounds;
 use crate::page::off_thread;
 use murvet_core::audit::{Audit, audit_for};
 use murvet_core::notation::{Diagnostic, parse};
-use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::readings::{Test, plan};
 use murvet_core::rig::Rig;
 use murvet_core::states::Memory;
@@ -41,16 +41,16 @@ impl std::ops::Deref for Made {
 /// A rig with its audit.
 pub(crate) type Judged = (Arc<Rig>, Arc<Made>);
 
-/// What a text is judged by: a profile, and what the firm chose among the schools.
-pub(crate) type Grounds = (ProfileId, Vec<Choice>);
-
 /// At most so many are kept, the oldest going first.
 const MOST: usize = 32;
+
+/// What was judged, by what, and what came of it.
+type Kept = (Grounds, String, Judged);
 
 /// The audits that a server made last; copies share them.
 #[derive(Clone, Default)]
 pub(crate) struct Audits {
-    made: Arc<Mutex<VecDeque<(Grounds, String, Judged)>>>,
+    made: Arc<Mutex<VecDeque<Kept>>>,
     memory: Memory,
 }
 
@@ -62,21 +62,25 @@ impl Audits {
     pub(crate) async fn of(&self, text: &str, grounds: Grounds) -> Result<Result<Judged, Vec<Diagnostic>>, AppError> {
         let (audits, text) = (self.clone(), text.to_owned());
         off_thread(move || {
-            let rig = parse(&text)?;
-            let grounds = (rig.profile.unwrap_or(grounds.0), grounds.1);
+            let rig = match parse(&text) {
+                Ok(rig) => rig,
+                Err(wrong) => return Ok(Err(wrong)),
+            };
+            let grounds = Grounds { profile: rig.profile.unwrap_or(grounds.profile), ..grounds };
             let made = || audits.made.lock().unwrap_or_else(PoisonError::into_inner);
             if let Some((.., judged)) = made().iter().find(|(g, t, _)| *g == grounds && *t == text) {
-                return Ok(judged.clone());
+                return Ok(Ok(judged.clone()));
             }
-            let audit = audit_for(&rig, grounds.0, &grounds.1, &audits.memory);
+            let limits = grounds.limits(grounds.profile)?;
+            let audit = audit_for(&rig, &limits, &grounds.choices, &audits.memory);
             let judged: Judged = (Arc::new(rig), Arc::new(audit.into()));
             if judged.1.states.states.len() <= Memory::LARGEST {
                 let mut list = made();
                 list.truncate(MOST - 1);
                 list.push_front((grounds, text, judged.clone()));
             }
-            Ok(judged)
+            Ok(Ok(judged))
         })
-        .await
+        .await?
     }
 }

@@ -8,6 +8,7 @@ mod audits;
 mod auth;
 mod error;
 mod form;
+mod grounds;
 mod page;
 mod pictures;
 mod stations;
@@ -94,9 +95,9 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, left_as, monitor,
-        photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch, states, trace,
-        visits,
+        ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, left_as, limits,
+        monitor, photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch, states,
+        trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -162,6 +163,7 @@ pub fn router(app: App) -> Router {
         .route("/measures", post(visits::measures))
         .route("/rules", get(rule_book::list))
         .route("/schools", post(rule_book::choose))
+        .route("/limits", post(limits::enter))
         .route("/rules/{rule}", get(rule_book::show))
         .route("/worker.js", get(assets::worker))
         .route("/assets/{file}", get(assets::serve))

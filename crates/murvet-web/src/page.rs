@@ -1,16 +1,17 @@
 //! What every station's page shares: the visit, its rig, its audit, and the head of the page.
 
 use crate::App;
-use crate::audits::{Grounds, Made};
+use crate::audits::Made;
 use crate::error::AppError;
+use crate::grounds::Grounds;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
 use chrono::{DateTime, Utc};
-use murvet_core::profiles::{Choice, ProfileId};
+use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Phase, SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
 use murvet_core::systems::System;
-use murvet_store::{Action, FirmChoice, Person, Reading, Revision, SafeStep, Visit};
+use murvet_store::{Action, Person, Reading, Revision, SafeStep, Visit};
 use std::sync::Arc;
 
 /// Renders a template.
@@ -92,7 +93,7 @@ impl Desk {
         let asked = ProfileId::parse(&visit.profile).ok_or_else(|| {
             AppError::Broken(format!("rig {} is judged by a profile that is none: {}", visit.rig_id, visit.profile))
         })?;
-        let grounds = (asked, standing(&app.store.firm_choices(firm).await?));
+        let grounds = Grounds::of(app, firm, asked).await?;
         // Only texts that parse are saved; a newer grammar that refused an old text would be our fault.
         let (rig, audit) = app.audits.of(&revision.text, grounds.clone()).await?.map_err(|e| {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
@@ -103,7 +104,7 @@ impl Desk {
 
     /// The profile the rig is judged by: its own, else the one the visit was opened with.
     pub fn profile(&self) -> ProfileId {
-        self.rig.profile.unwrap_or(self.grounds.0)
+        self.rig.profile.unwrap_or(self.grounds.profile)
     }
 
     /// Whether every step of making safe is done.
@@ -124,7 +125,7 @@ impl Desk {
         Head {
             visit: self.visit.id,
             rig: self.visit.rig_name.clone(),
-            profile: self.audit.profile.word(),
+            profile: self.audit.profile.id.clone(),
             customer: self.visit.customer_name.clone(),
             revision: self.revision.number,
             safe: self.is_safe(),
@@ -135,16 +136,6 @@ impl Desk {
             station,
         }
     }
-}
-
-/// The choices that stand: the newest of each school, unless it was taken back. Who chose and when goes with the reason.
-pub(crate) fn standing(made: &[FirmChoice]) -> Vec<Choice> {
-    let newest = made.iter().enumerate().filter(|(n, c)| !made[..*n].iter().any(|o| o.school == c.school));
-    let choice = |(_, c): (usize, &FirmChoice)| {
-        let reason = format!("{} ({}, {})", c.reason, c.person, when(&c.at));
-        Some(Choice { school: c.school.clone(), option: c.option.clone()?, reason, comment: Vec::new() })
-    };
-    newest.filter_map(choice).collect()
 }
 
 /// The outcome of a reading. The database keeps no other code; one that it should not have proves nothing.
@@ -166,7 +157,7 @@ pub(crate) async fn off_thread<T: Send + 'static>(work: impl FnOnce() -> T + Sen
 pub(crate) struct Head {
     pub visit: i64,
     pub rig: String,
-    pub profile: &'static str,
+    pub profile: String,
     pub customer: String,
     pub revision: i32,
     pub safe: bool,

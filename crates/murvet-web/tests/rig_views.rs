@@ -181,6 +181,39 @@ async fn schools_calculations_and_measures_are_kept_with_who_and_when() {
     let (_, page) = site.get(&site.at("findings")).await;
     assert!(!page.contains("boat-code"), "{page}");
 
+    // A limit of the firm's own judges every rig under its profile, with its source and reason, until it is taken back.
+    let limit = |value: &'static str, source: &'static str| {
+        [
+            ("profile", "na-rv"),
+            ("field", "drop_other"),
+            ("value", value),
+            ("source", source),
+            ("reason", "lamps were dim"),
+        ]
+    };
+    for (value, source, says) in
+        [("much", "our book", "0.5"), ("7", "our book", "3 % is 0.03"), ("0.02", "", "comes from")]
+    {
+        let (status, _, page) = site.post("/limits", &limit(value, source)).await;
+        assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains(says), "{value}: {page}");
+        assert!(
+            page.contains(&format!("value=\"{value}\"")) && page.contains("lamps were dim"),
+            "what was typed stays"
+        );
+    }
+    assert_eq!(site.post("/limits", &limit("0.02", "our book")).await.0, StatusCode::SEE_OTHER);
+    let (_, page) = site.get("/rules?profile=na-rv").await;
+    assert!(page.contains("0.02 (our book). lamps were dim (Ana Bell, "), "{page}");
+    assert!(!site.get("/rules?profile=eu-uk").await.1.contains("our book"));
+    let (_, page) = site.get(&site.at("findings")).await;
+    assert!(page.contains("0.02 instead of 0.1") && page.contains("Reason: lamps were dim (Ana Bell"), "{page}");
+    site.post("/limits", &limit("", "")).await;
+    assert!(!site.get(&site.at("findings")).await.1.contains("lamps were dim"));
+    for path in ["/rules?profile=moon", "/bench/cable?profile=moon"] {
+        let (status, page) = site.get(path).await;
+        assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("au-nz, eu-uk or na-rv"), "{path}: {page}");
+    }
+
     let visit = site.visit.to_string();
     let fields = [("visit", visit.as_str()), ("profile", "eu-uk"), ("size", "no such field")];
     let (status, headers, _) = site.post("/bench/loop/keep", &fields).await;

@@ -1,11 +1,11 @@
 //! What is done at the rig, from the command line: isolation steps, plan, repairs, uses, diagnosis.
 
-use crate::audit_file::{complain, profile_of, read};
+use crate::audit_file::{complain, judge, limits_of, read};
 use crate::{AtHand, Visit};
 use murvet_core::at_hand::{
     Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by,
 };
-use murvet_core::audit::{Audit, audit, choose_profile};
+use murvet_core::audit::Audit;
 use murvet_core::readings::VisitKind;
 use murvet_core::rig::Rig;
 use serde::Serialize;
@@ -13,12 +13,11 @@ use std::process::ExitCode;
 
 /// Reads what was asked for and audits it.
 fn audited(asked: &AtHand) -> Result<(Rig, Audit), Vec<String>> {
-    let profile = profile_of(asked.profile.as_deref()).map_err(|e| vec![e])?;
     if !["text", "json"].contains(&asked.format.as_str()) {
         return Err(vec![format!("\"{}\" is no format; expected text or json", asked.format)]);
     }
     let rig = read(&asked.file)?;
-    let audit = audit(&rig, choose_profile(&rig, profile));
+    let audit = judge(&rig, &limits_of(asked.profile.as_deref(), &rig)?);
     Ok((rig, audit))
 }
 
@@ -72,7 +71,7 @@ fn planned(asked: &AtHand, visit: &Visit) -> Result<PlanReport, Vec<String>> {
     };
     let (_, now) = audited(asked)?;
     let before = match &visit.before {
-        Some(file) => Some(audit(&read(file)?, now.profile)),
+        Some(file) => Some(judge(&read(file)?, &now.profile)),
         None => None,
     };
     let plan = Asked { visit: kind, before: before.as_ref(), minutes, readings: &readings(asked)? };

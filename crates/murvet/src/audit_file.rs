@@ -1,11 +1,12 @@
 //! Commands that need no database.
 
-use murvet_core::audit::{audit as judge, choose_profile, spice};
+use murvet_core::audit::{Audit, audit_for, choose_profile, spice};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::capacity::HALF_HOUR;
 use murvet_core::notation::{parse, print};
-use murvet_core::profiles::ProfileId;
+use murvet_core::profiles::{Profile, ProfileId};
 use murvet_core::rig::Rig;
+use murvet_core::states::Memory;
 use std::io::Read;
 use std::path::Path;
 use std::process::ExitCode;
@@ -43,19 +44,29 @@ pub(crate) fn read(file: &Path) -> Result<Rig, Vec<String>> {
     }
 }
 
-/// The profile that was asked for by its word.
-pub(crate) fn profile_of(word: Option<&str>) -> Result<Option<ProfileId>, String> {
-    let Some(word) = word else { return Ok(None) };
-    let unknown = || format!("\"{word}\" is no profile; expected na-rv, eu-uk or au-nz");
-    ProfileId::parse(word).map(Some).ok_or_else(unknown)
+/// The limits that were asked for: a profile by its word, or a file with one; without either the rig's own.
+///
+/// # Errors
+/// Lines that say what is wrong with the word or the file.
+pub(crate) fn limits_of(asked: Option<&str>, rig: &Rig) -> Result<Profile, Vec<String>> {
+    let Some(word) = asked else { return Ok(choose_profile(rig, None).profile().clone()) };
+    if let Some(id) = ProfileId::parse(word) {
+        return Ok(id.profile().clone());
+    }
+    let text = std::fs::read_to_string(word).map_err(|e| {
+        let none = format!("\"{word}\" is no profile; expected {}, or a file with one", ProfileId::words());
+        vec![if e.kind() == std::io::ErrorKind::NotFound { none } else { format!("{word}: {e}") }]
+    })?;
+    Profile::read(&text).map_err(|wrong| wrong.iter().map(|t| format!("{word}: {t}")).collect())
+}
+
+/// Audits a rig by limits.
+pub(crate) fn judge(rig: &Rig, limits: &Profile) -> Audit {
+    audit_for(rig, limits, &[], &Memory::default())
 }
 
 /// `murvet audit`.
 pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCode {
-    let asked = match profile_of(profile) {
-        Ok(asked) => asked,
-        Err(line) => return complain(&[line]),
-    };
     if !["text", "json"].contains(&format) {
         return complain(&[format!("\"{format}\" is no format; expected text or json")]);
     }
@@ -63,7 +74,11 @@ pub(crate) fn audit(file: &Path, profile: Option<&str>, format: &str) -> ExitCod
         Ok(rig) => rig,
         Err(lines) => return complain(&lines),
     };
-    let audit = judge(&rig, choose_profile(&rig, asked));
+    let limits = match limits_of(profile, &rig) {
+        Ok(limits) => limits,
+        Err(lines) => return complain(&lines),
+    };
+    let audit = judge(&rig, &limits);
     let report = AuditReport::new(&audit).with_faults(&audit);
     if format == "json" {
         match serde_json::to_string_pretty(&report) {
@@ -85,7 +100,7 @@ pub(crate) fn running(file: &Path, on: &[String], with: &[String], sun: bool, mi
         Ok(rig) => rig,
         Err(lines) => return complain(&lines),
     };
-    let audit = judge(&rig, choose_profile(&rig, None));
+    let audit = judge(&rig, choose_profile(&rig, None).profile());
     let net = &audit.net;
     let mut controls = vec![0u8; net.controls.len()];
     for moved in with {

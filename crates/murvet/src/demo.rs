@@ -3,10 +3,10 @@
 mod at_hand;
 
 use anyhow::Context;
+use at_hand::Said;
 use chrono::{DateTime, Duration, Utc};
-use murvet_core::audit::audit;
+use murvet_core::audit::{audit, choose_profile};
 use murvet_core::notation::parse;
-use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{VisitKind, judge, make_safe, plan};
 use murvet_store::{NewPerson, NewReading, NewVisit, Store};
 
@@ -18,6 +18,120 @@ const EGRET: &str = include_str!("../demo/egret.rig");
 /// Password of both demo people.
 const PASSWORD: &str = "paper-and-ink";
 
+/// A customer with a rig and a visit, as far as it has come.
+struct World {
+    customer: &'static str,
+    contact: &'static str,
+    rig: &'static str,
+    /// Index of who goes there.
+    person: usize,
+    /// Days from today.
+    day: i64,
+    hours: f64,
+    complaint: &'static str,
+    told: &'static [Said],
+    /// Steps of making safe that are done.
+    steps: usize,
+    readings: &'static [(&'static str, f64)],
+}
+
+const WORLDS: [World; 4] = [
+    World {
+        customer: "Odalys Brennick",
+        contact: "+1 555 0142, lot 17, Juniper Flats",
+        rig: HERON,
+        person: 0,
+        day: 0,
+        hours: 5.0,
+        complaint: "Batteries go flat overnight although the converter hums; bunk heater smells warm.",
+        told: &at_hand::HERON,
+        steps: 3,
+        readings: &[("supply-volts:shore", 121.4), ("supply-ne:shore", 0.4)],
+    },
+    World {
+        customer: "Tamsin Aldercote",
+        contact: "+44 1632 960 333, Mill Lane",
+        rig: KITE,
+        person: 1,
+        day: -3,
+        hours: 3.0,
+        complaint: "Wants a check before a winter in the hills.",
+        told: &[],
+        steps: usize::MAX,
+        readings: &KITE_READINGS,
+    },
+    World {
+        customer: "Wirra Dundale",
+        contact: "+61 1900 654 321, Red Gum Siding",
+        rig: CURRAWONG,
+        person: 1,
+        day: 0,
+        hours: 4.0,
+        complaint: "Inverter fitted by a friend; charger under the canopy sometimes stays off.",
+        told: &at_hand::CURRAWONG,
+        steps: usize::MAX,
+        readings: &CURRAWONG_READINGS,
+    },
+    // Tomorrow's visit: nothing is begun.
+    World {
+        customer: "Idris Malloway",
+        contact: "+1 555 0177, pitch 4, Saltgrass Landing",
+        rig: EGRET,
+        person: 0,
+        day: 1,
+        hours: 6.0,
+        complaint: "On the generator everything stops when the dryer runs beside an air conditioner.",
+        told: &[],
+        steps: 0,
+        readings: &[],
+    },
+];
+
+const KITE_READINGS: [(&str, f64); 30] = [
+    ("supply-volts:hookup", 232.0),
+    ("supply-ne:hookup", 0.7),
+    ("earth:galley", 0.11),
+    ("earth:desk", 0.15),
+    ("earth:water-heater", 0.12),
+    ("n-e:cu", f64::INFINITY),
+    ("n-e:hookup", f64::INFINITY),
+    ("short:dc", f64::INFINITY),
+    ("rest:house", 13.32),
+    ("rest:start", 12.71),
+    ("drop:lamps", 0.29),
+    ("drop:pump", 0.21),
+    ("drop:fridge", 0.16),
+    ("drop:vent", 0.27),
+    ("drop:alarm", 0.02),
+    ("earth:body", 0.04),
+    ("earth:combi", 0.05),
+    ("drop:combi", 0.22),
+    ("drop:booster", 0.27),
+    ("outlet:combi:galley", 230.4),
+    ("outlet-ne:combi:galley", 0.3),
+    ("outlet:combi:desk", 230.1),
+    ("outlet-ne:combi:desk", 0.4),
+    ("pins:combi:hookup", 0.2),
+    ("outlet:hookup:galley", 231.6),
+    ("outlet-ne:hookup:galley", 0.6),
+    ("outlet:hookup:desk", 231.2),
+    ("outlet-ne:hookup:desk", 0.7),
+    ("rcd:guard", 26.0),
+    ("rcd:cu", 31.0),
+];
+
+const CURRAWONG_READINGS: [(&str, f64); 9] = [
+    ("supply-volts:site", 239.0),
+    ("supply-ne:site", 0.9),
+    ("earth:gpo1", 0.09),
+    ("earth:gpo2", 0.9),
+    ("earth:gpo2", 0.14),
+    ("n-e:cu", f64::INFINITY),
+    ("short:dc", f64::INFINITY),
+    ("rest:house", 13.28),
+    ("drop:compressor", 1.55),
+];
+
 /// Enters the demo world into an empty database.
 pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()> {
     let firm = store.add_firm("Longreach Mobile Inspection").await?;
@@ -28,173 +142,43 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
     ] {
         people.push(store.add_person(firm, &NewPerson { login, name, qualification, password: PASSWORD }).await?);
     }
-    let today = now.date_naive();
     at_hand::instruments(store, firm, people[0], now).await?;
-    let worlds = [
-        (
-            "Odalys Brennick",
-            "+1 555 0142, lot 17, Juniper Flats",
-            HERON,
-            "na-rv",
-            people[0],
-            0,
-            5.0,
-            "Batteries go flat overnight although the converter hums; bunk heater smells warm.",
-        ),
-        (
-            "Tamsin Aldercote",
-            "+44 1632 960 333, Mill Lane",
-            KITE,
-            "eu-uk",
-            people[1],
-            -3,
-            3.0,
-            "Wants a check before a winter in the hills.",
-        ),
-        (
-            "Wirra Dundale",
-            "+61 1900 654 321, Red Gum Siding",
-            CURRAWONG,
-            "au-nz",
-            people[1],
-            0,
-            4.0,
-            "Inverter fitted by a friend; charger under the canopy sometimes stays off.",
-        ),
-        (
-            "Idris Malloway",
-            "+1 555 0177, pitch 4, Saltgrass Landing",
-            EGRET,
-            "na-rv",
-            people[0],
-            1,
-            6.0,
-            "On the generator everything stops when the dryer runs beside an air conditioner.",
-        ),
-    ];
-    for (customer, contact, text, profile, person, day, hours, complaint) in worlds {
-        let kind = VisitKind::Finished.code();
-        let rig = parse(text).map_err(|e| anyhow::anyhow!("{customer}: {e:?}"))?;
-        let customer = store.add_customer(firm, customer, contact).await?;
-        let id = store.add_rig(firm, customer, &rig.name, profile, text, person, now).await?;
-        let new = NewVisit { rig: id, person, planned_on: today + Duration::days(day), hours, complaint, kind };
-        let visit = store.add_visit(firm, &new).await?;
-        if text == EGRET {
-            // Tomorrow's visit: nothing is begun.
-            continue;
-        }
-        at_hand::complaints(store, firm, visit, person, profile, now).await?;
-        let profile = ProfileId::parse(profile).context("profile")?;
-        match profile {
-            ProfileId::NaRv => {
-                begin(
-                    store,
-                    firm,
-                    visit,
-                    person,
-                    text,
-                    profile,
-                    3,
-                    &[("supply-volts:shore", 121.4), ("supply-ne:shore", 0.4)],
-                    now,
-                )
-                .await?
-            }
-            ProfileId::EuUk => {
-                begin(
-                    store,
-                    firm,
-                    visit,
-                    person,
-                    text,
-                    profile,
-                    usize::MAX,
-                    &[
-                        ("supply-volts:hookup", 232.0),
-                        ("supply-ne:hookup", 0.7),
-                        ("earth:galley", 0.11),
-                        ("earth:desk", 0.15),
-                        ("earth:water-heater", 0.12),
-                        ("n-e:cu", f64::INFINITY),
-                        ("n-e:hookup", f64::INFINITY),
-                        ("short:dc", f64::INFINITY),
-                        ("rest:house", 13.32),
-                        ("rest:start", 12.71),
-                        ("drop:lamps", 0.29),
-                        ("drop:pump", 0.21),
-                        ("drop:fridge", 0.16),
-                        ("drop:vent", 0.27),
-                        ("drop:alarm", 0.02),
-                        ("earth:body", 0.04),
-                        ("earth:combi", 0.05),
-                        ("drop:combi", 0.22),
-                        ("drop:booster", 0.27),
-                        ("outlet:combi:galley", 230.4),
-                        ("outlet-ne:combi:galley", 0.3),
-                        ("outlet:combi:desk", 230.1),
-                        ("outlet-ne:combi:desk", 0.4),
-                        ("pins:combi:hookup", 0.2),
-                        ("outlet:hookup:galley", 231.6),
-                        ("outlet-ne:hookup:galley", 0.6),
-                        ("outlet:hookup:desk", 231.2),
-                        ("outlet-ne:hookup:desk", 0.7),
-                        ("rcd:guard", 26.0),
-                        ("rcd:cu", 31.0),
-                    ],
-                    now,
-                )
-                .await?
-            }
-            ProfileId::AuNz => {
-                begin(
-                    store,
-                    firm,
-                    visit,
-                    person,
-                    text,
-                    profile,
-                    usize::MAX,
-                    &[
-                        ("supply-volts:site", 239.0),
-                        ("supply-ne:site", 0.9),
-                        ("earth:gpo1", 0.09),
-                        ("earth:gpo2", 0.9),
-                        ("earth:gpo2", 0.14),
-                        ("n-e:cu", f64::INFINITY),
-                        ("short:dc", f64::INFINITY),
-                        ("rest:house", 13.28),
-                        ("drop:compressor", 1.55),
-                    ],
-                    now,
-                )
-                .await?
-            }
-        }
+    for world in &WORLDS {
+        enter(store, firm, people[world.person], world, now)
+            .await
+            .with_context(|| format!("the visit of {}", world.customer))?;
     }
     Ok(())
 }
 
-/// Puts a visit under way: steps of making safe done so far and readings taken.
-#[expect(clippy::too_many_arguments, reason = "one row of the demo world")]
-async fn begin(
-    store: &Store,
-    firm: i64,
-    visit: i64,
-    person: i64,
-    text: &str,
-    profile: ProfileId,
-    steps: usize,
-    readings: &[(&str, f64)],
-    now: DateTime<Utc>,
-) -> anyhow::Result<()> {
-    let rig = parse(text).map_err(|e| anyhow::anyhow!("{e:?}"))?;
+/// Enters one customer, and puts the visit under way: steps of making safe done so far and readings taken.
+async fn enter(store: &Store, firm: i64, person: i64, world: &World, now: DateTime<Utc>) -> anyhow::Result<()> {
+    let rig = parse(world.rig).map_err(|e| anyhow::anyhow!("{e:?}"))?;
+    let profile = choose_profile(&rig, None);
+    let customer = store.add_customer(firm, world.customer, world.contact).await?;
+    let id = store.add_rig(firm, customer, &rig.name, profile.word(), world.rig, person, now).await?;
+    let new = NewVisit {
+        rig: id,
+        person,
+        planned_on: now.date_naive() + Duration::days(world.day),
+        hours: world.hours,
+        complaint: world.complaint,
+        kind: VisitKind::Finished.code(),
+    };
+    let visit = store.add_visit(firm, &new).await?;
+    if !world.told.is_empty() {
+        at_hand::complaints(store, firm, visit, person, world.told, now).await?;
+    }
+    if world.steps == 0 {
+        return Ok(());
+    }
     let audit = audit(&rig, profile);
-    for (n, step) in make_safe(&audit).iter().take(steps).enumerate() {
+    for (n, step) in make_safe(&audit).iter().take(world.steps).enumerate() {
         let at = now - Duration::minutes(150 - 3 * n as i64);
         store.add_safe_step(firm, visit, &step.id, person, at).await?;
     }
     let tests = plan(&audit);
-    for (n, (id, value)) in readings.iter().enumerate() {
+    for (n, (id, value)) in world.readings.iter().enumerate() {
         let test = tests.iter().find(|t| t.id == *id).with_context(|| format!("no test {id}"))?;
         let verdict = judge(test, *value);
         let with = at_hand::used(store, firm, test.tools).await?;
@@ -209,7 +193,8 @@ async fn begin(
             instruments: &with,
             ..NewReading::default()
         };
-        store.add_reading(firm, visit, &new, person, now - Duration::minutes(2 * (readings.len() - n) as i64)).await?;
+        let at = now - Duration::minutes(2 * (world.readings.len() - n) as i64);
+        store.add_reading(firm, visit, &new, person, at).await?;
     }
     Ok(())
 }
@@ -219,7 +204,7 @@ async fn begin(
 pub(crate) async fn instruments() -> anyhow::Result<(String, String)> {
     use murvet_instruments::{Simulated, meter, monitor};
     let rig = parse(CURRAWONG).map_err(|e| anyhow::anyhow!("the demo rig: {e:?}"))?;
-    let audit = audit(&rig, murvet_core::audit::choose_profile(&rig, None));
+    let audit = audit(&rig, choose_profile(&rig, None));
     let joint = murvet_core::measure::Fault::Joint { wire: "dc.comp--compressor.+".to_owned(), ohm: 0.03 };
     let simulated = Simulated::start(audit, vec![joint], 20_261_125)?;
     let meters = tokio::net::TcpListener::bind("127.0.0.1:0").await?;

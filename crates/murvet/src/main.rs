@@ -28,7 +28,7 @@ enum Command {
     Audit {
         /// The file; `-` reads standard input.
         file: PathBuf,
-        /// Profile: na-rv, eu-uk or au-nz. Without it the rig's own, else na-rv.
+        /// Profile: na-rv, eu-uk, au-nz, or a file with one of your own. Without it the rig's own, else na-rv.
         #[arg(long)]
         profile: Option<String>,
         /// text or json.
@@ -69,6 +69,8 @@ enum Command {
     Diagnose(AtHand),
     /// Print the page of rules, remarks and what each of them finds.
     Rules,
+    /// Print every value of the profiles with its source.
+    Profiles,
     /// Write a rig in another form.
     Export {
         /// The file; `-` reads standard input.
@@ -117,7 +119,7 @@ struct AtHand {
     /// Readings, a line each: test,value. The names of the tests stand in the plan; `over` is over range.
     #[arg(long)]
     readings: Option<PathBuf>,
-    /// Profile: na-rv, eu-uk or au-nz. Without it the rig's own, else na-rv.
+    /// Profile: na-rv, eu-uk, au-nz, or a file with one of your own. Without it the rig's own, else na-rv.
     #[arg(long)]
     profile: Option<String>,
     /// text or json.
@@ -172,6 +174,10 @@ fn main() -> ExitCode {
         Command::Diagnose(a) => at_hand::diagnose(&a),
         Command::Rules => {
             print!("{}", murvet_core::rules::page());
+            ExitCode::SUCCESS
+        }
+        Command::Profiles => {
+            print!("{}", murvet_core::profiles::profiles_page());
             ExitCode::SUCCESS
         }
         Command::Schema { what } => audit_file::schema(&what),

@@ -52,6 +52,28 @@ fn an_audit_exits_by_what_it_found_in_both_forms() {
             && netlist.contains("\nIL0 ")
             && netlist.ends_with(".end\n")
     );
+    // A profile of one's own judges by what differs, and prints it; one that is wrong is answered by its field.
+    let folder = std::env::temp_dir().join(format!("murvet-profile-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).expect("made");
+    let file = folder.join("own.json");
+    let name = file.to_str().expect("a name");
+    let differs = |value: &str| {
+        let text = format!(
+            "{{\"base\": \"eu-uk\", \"title\": \"Our vans\", \"differs\": {{\"drop_other\": {{\"value\": {value}, \"source\": \"our book\", \"reason\": \"dim lamps\"}}}}}}"
+        );
+        std::fs::write(&file, text).expect("written");
+        murvet(&["audit", "-", "--profile", name], include_str!("../demo/kite.rig"))
+    };
+    let said = String::from_utf8_lossy(&differs("0.01").stdout).into_owned();
+    for words in ["cable-drop", "our book", "dim lamps"] {
+        assert!(said.contains(words), "{words}: {said}");
+    }
+    let wrong = differs("7");
+    let said = String::from_utf8_lossy(&wrong.stderr).into_owned();
+    assert!(wrong.status.code() == Some(2) && said.contains("drop_other: 7; a share: 3 % is 0.03"), "{said}");
+    let none = murvet(&["plan", "-", "--profile", "moon"], faulty);
+    assert!(String::from_utf8_lossy(&none.stderr).contains("expected au-nz, eu-uk or na-rv, or a file with one"));
+    std::fs::remove_dir_all(folder).expect("removed");
     // Another profile judges by other limits.
     let other = murvet(&["audit", "-", "--profile", "au-nz"], include_str!("../demo/kite.rig"));
     assert!(String::from_utf8_lossy(&other.stdout).contains("profile au-nz"));
@@ -63,7 +85,7 @@ fn bad_input_exits_2_and_points_at_the_place() {
         (vec!["audit", "-"], "fuse F1: 30X\nbattry b\n", vec!["-:1:10:", "-:2:1:", "battery"]),
         (vec!["audit", "-"], "{\"pieces\": [{\"id\": \"F\", \"kind\": \"fuze\"}]}", vec!["-:1:", "fuze"]),
         (vec!["audit", "-"], "{\"runs\": [{\"from\": \"x.+\", \"steps\": []}]}", vec!["runs[0]", "no piece is called"]),
-        (vec!["audit", "-", "--profile", "us"], "", vec!["na-rv, eu-uk or au-nz"]),
+        (vec!["audit", "-", "--profile", "us"], "", vec!["au-nz, eu-uk or na-rv"]),
         (vec!["audit", "-", "--format", "xml"], "", vec!["text or json"]),
         (vec!["audit", "no such file"], "", vec!["no such file"]),
     ] {
@@ -141,6 +163,7 @@ fn a_record_that_was_touched_does_not_verify() {
         (vec!["schema", "rig"], include_str!("../../../docs/rig.schema.json")),
         (vec!["schema", "audit"], include_str!("../../../docs/audit.schema.json")),
         (vec!["rules"], include_str!("../../../docs/rules.md")),
+        (vec!["profiles"], include_str!("../../../docs/profiles.md")),
     ] {
         assert_eq!(String::from_utf8_lossy(&murvet(&arguments, "").stdout), file, "{arguments:?}");
     }

@@ -94,9 +94,9 @@ fn laid(inputs: &Inputs, area_mm2: f64) -> Result<Laid, Trouble> {
     })
 }
 
-fn standard(inputs: &Inputs) -> Vec<(&'static str, f64, bool)> {
-    let sizes = inputs.profile.sizes.iter();
-    sizes.filter_map(|s| Quantity::parse(s).ok().map(|q| (*s, q.si, q.is_gauge()))).collect()
+fn standard<'a>(inputs: &'a Inputs) -> Vec<(&'a str, f64, bool)> {
+    let sizes = inputs.profile.on_sale();
+    sizes.filter_map(|s| Quantity::parse(s).ok().map(|q| (s, q.si, q.is_gauge()))).collect()
 }
 
 fn for_load(inputs: &Inputs) -> Result<Worked, Trouble> {

@@ -7,7 +7,7 @@ mod batteries;
 mod cables;
 mod sources;
 
-use crate::profiles::{Profile, ProfileId};
+use crate::profiles::Profile;
 use crate::units::{Dimension, Quantity};
 use std::collections::BTreeMap;
 
@@ -102,7 +102,7 @@ pub struct Inputs<'a> {
     fields: &'static [Field],
     typed: &'a BTreeMap<String, String>,
     /// The limits to judge by.
-    pub profile: &'static Profile,
+    pub profile: &'a Profile,
 }
 
 /// Every calculation.
@@ -132,10 +132,10 @@ impl Calculation {
     /// use murvet_core::profiles::ProfileId;
     /// let units = CALCULATIONS.iter().find(|c| c.key == "units").unwrap();
     /// let typed = [("value".to_owned(), "10ft".to_owned())].into();
-    /// assert!(units.work(&typed, ProfileId::NaRv).unwrap().lines.iter().any(|l| l.contains("3.05 m")));
+    /// assert!(units.work(&typed, ProfileId::NA_RV.profile()).unwrap().lines.iter().any(|l| l.contains("3.05 m")));
     /// ```
-    pub fn work(&self, typed: &BTreeMap<String, String>, profile: ProfileId) -> Result<Worked, Trouble> {
-        (self.run)(&Inputs { fields: self.fields, typed, profile: profile.profile() })
+    pub fn work(&self, typed: &BTreeMap<String, String>, limits: &Profile) -> Result<Worked, Trouble> {
+        (self.run)(&Inputs { fields: self.fields, typed, profile: limits })
     }
 }
 

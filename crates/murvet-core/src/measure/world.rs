@@ -41,10 +41,10 @@ impl World {
     /// The rig of an audit with these faults in it.
     ///
     /// ```
-    /// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId::EuUk};
+    /// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId};
     /// use murvet_core::measure::{Function, Probe, Stand, World};
     /// let rig = parse("battery b: agm 12V 100Ah\ndc-load lamp: 5A\nrun b.+ : 2m 1.5mm2, lamp.+\nrun b.- : 2m 1.5mm2, lamp.-\n").unwrap();
-    /// let world = World::new(&audit(&rig, EuUk), &[]);
+    /// let world = World::new(&audit(&rig, ProfileId::EU_UK), &[]);
     /// let on = Stand { on: vec!["lamp".into()], ..Stand::default() };
     /// let lost = world.read(&Probe::between(Function::DcVolts, "b.+", "lamp.+", on)).unwrap();
     /// // 2 m of 1.5 mm2 at 20 C: 23 mohm, times 5 A.

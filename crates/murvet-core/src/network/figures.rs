@@ -10,7 +10,8 @@ impl Builder<'_> {
     pub(super) fn source_figures(&self, p: &Piece, kind: SourceKind) -> (f64, f64) {
         let amps = |key: &str| p.si(key, Dimension::Current);
         let watts = p.si("power", Dimension::Power);
-        let ac_v = p.si("ac", Dimension::Voltage).or(p.si("voltage", Dimension::Voltage)).unwrap_or(self.profile.ac_v);
+        let ac_v =
+            p.si("ac", Dimension::Voltage).or(p.si("voltage", Dimension::Voltage)).unwrap_or(self.profile.ac_v.value);
         let dc_v = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
         // Each hot of two opposite ones gives half of the rated power.
         let watts = if p.word("legs") == Some("two-hot") && kind.is_ac() { watts.map(|w| w / 2.0) } else { watts };
@@ -24,12 +25,12 @@ impl Builder<'_> {
             SourceKind::Array => {
                 let isc = amps("isc").or_else(|| Some(watts? / p.si("voc", Dimension::Voltage)? * 1.1));
                 (
-                    isc.unwrap_or_else(|| unseen(60.0)) * self.profile.thresholds.sun,
+                    isc.unwrap_or_else(|| unseen(60.0)) * self.profile.sun.value,
                     p.si("voc", Dimension::Voltage).unwrap_or(22.0),
                 )
             }
             SourceKind::Shore => {
-                let most = if self.profile.ac_v < 200.0 { 50.0 } else { 32.0 };
+                let most = self.profile.supply_most_a.value;
                 (amps("rating").unwrap_or_else(|| unseen(most)), ac_v)
             }
             SourceKind::Generator => {
@@ -55,9 +56,9 @@ impl Builder<'_> {
             Kind::Inverter | Kind::InverterCharger => {
                 let Some(watts) = watts else { return (None, String::new()) };
                 let nominal = p.si("dc", Dimension::Voltage).unwrap_or(system_v);
-                let cut_off = nominal_system(nominal) * self.profile.thresholds.cut_off;
+                let cut_off = nominal_system(nominal) * self.profile.cut_off.value;
                 let efficiency =
-                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
+                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.efficiency.value).clamp(0.05, 1.0);
                 let amps = watts / cut_off / efficiency;
                 let text = format!(
                     "{} W / ({} V at cut-off × {}) = {} A",
@@ -71,14 +72,14 @@ impl Builder<'_> {
             Kind::DcDc => {
                 let Some(out) = charge_amps(p) else { return (None, String::new()) };
                 let efficiency =
-                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
+                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.efficiency.value).clamp(0.05, 1.0);
                 let given_v = charge_volts(p).unwrap_or(system_v);
                 if nominal_system(given_v) == system_v {
                     let text = format!("{} A / {} = {} A", short(out), short(efficiency), short(out / efficiency));
                     return as_set(p, out / efficiency, text);
                 }
                 // Between unlike systems power goes through: most current at the lowest voltage of its input.
-                let least_v = system_v * self.profile.thresholds.cut_off;
+                let least_v = system_v * self.profile.cut_off.value;
                 let amps = out * given_v / (least_v * efficiency);
                 let text = format!(
                     "{} A × {} V / ({} V at cut-off × {}) = {} A",
@@ -94,21 +95,21 @@ impl Builder<'_> {
                 let Some(out) = charge_amps(p) else { return (None, String::new()) };
                 let volts = p.si("voltage", Dimension::Voltage).unwrap_or(13.6);
                 let efficiency =
-                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.thresholds.efficiency).clamp(0.05, 1.0);
-                let amps = out * volts / efficiency / self.profile.ac_v;
+                    p.si("efficiency", Dimension::Ratio).unwrap_or(self.profile.efficiency.value).clamp(0.05, 1.0);
+                let amps = out * volts / efficiency / self.profile.ac_v.value;
                 let text = format!(
                     "{} A × {} V / {} / {} V = {} A",
                     short(out),
                     short(volts),
                     short(efficiency),
-                    short(self.profile.ac_v),
+                    short(self.profile.ac_v.value),
                     short(amps)
                 );
                 as_set(p, amps, text)
             }
             _ => {
                 let hots = if p.two_hot() { 2.0 } else { 1.0 };
-                let volts = if ac { hots * self.profile.ac_v } else { system_v };
+                let volts = if ac { hots * self.profile.ac_v.value } else { system_v };
                 match (p.si("current", Dimension::Current), watts) {
                     (Some(amps), _) => (Some(amps), format!("{} A rated", short(amps))),
                     (None, Some(watts)) => {

@@ -26,7 +26,7 @@ const GRAVITY: f64 = 9.81;
 
 /// What a piece loses as heat at full power, W; nothing where its power is not known.
 pub(crate) fn losses(p: &Piece, profile: &Profile) -> f64 {
-    let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(profile.thresholds.efficiency).clamp(0.05, 1.0);
+    let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(profile.efficiency.value).clamp(0.05, 1.0);
     let lost = |out: f64| out / efficiency - out;
     let inverting = p.si("power", Dimension::Power).unwrap_or(0.0);
     let volts = super::charge_volts(p).or(p.si("dc", Dimension::Voltage).map(|v| v * 1.2)).unwrap_or(14.0);
@@ -73,7 +73,7 @@ pub(super) fn air(rig: &Rig, profile: &Profile, place: &Place) -> Option<(f64, f
     }
     let here = rig.pieces.iter().filter(|p| p.status.present() && p.place.as_deref() == Some(place.id.as_str()));
     let lost: Vec<f64> = here.map(|p| losses(p, profile)).filter(|w| *w > 0.0).collect();
-    let outside = place.ambient.as_ref().and_then(|v| v.si(Dimension::Temperature)).unwrap_or(profile.ambient_c);
+    let outside = place.ambient.as_ref().and_then(|v| v.si(Dimension::Temperature)).unwrap_or(profile.ambient_c.value);
     let hot = warmer(place, lost.iter().sum())?.0;
     let cool = warmer(place, lost.iter().copied().fold(0.0, f64::max))?.1;
     Some(((outside + hot).min(MOST_C), (outside + cool).min(MOST_C)))

@@ -1,8 +1,41 @@
 //! What current a conductor may carry, and its resistance, by profile.
 
-use super::{Profile, ProfileId};
+use super::Profile;
 use crate::tables::table;
 use crate::units::{awg_at_most, awg_name, short};
+use serde::{Deserialize, Serialize};
+
+/// By which tables a profile rates conductors.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub enum AmpacityBy {
+    /// By gauge: small sizes have fixed limits, mains goes by the 60 C column corrected from that of its insulation.
+    Gauge {
+        /// Fixed limits of small conductors on DC.
+        small_dc: String,
+        /// Fixed limits of small conductors on mains.
+        small_ac: String,
+        /// Conductors together, columns of 60, 75 and 90 C.
+        bundled: String,
+        /// Single conductors in free air, columns of 75, 90 and 60 C.
+        free_air: String,
+        /// Insulation marked 105 C.
+        marked_105: String,
+        /// Flexible cords.
+        cord: String,
+        /// Factors for loaded conductors together.
+        together: String,
+    },
+    /// By area: DC by insulation, mains by a table of cords up to 4 mm² and the DC table less a fifth above.
+    Metric {
+        /// Single conductors, columns of 60, 70, 85 and 105 C.
+        dc: String,
+        /// Cords up to 4 mm².
+        cord: String,
+        /// Factors for loaded conductors together.
+        together: String,
+    },
+}
 
 /// What a conductor carries.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -129,10 +162,10 @@ impl Working {
 
 /// The ampacity of a conductor under a profile.
 ///
-/// na-rv, DC: up to 10 AWG the smaller of NFPA 70 table 551.10(E)(1) and the corrected 75 C column of
+/// By gauge, DC: up to 10 AWG the smaller of NFPA 70 table 551.10(E)(1) and the corrected 75 C column of
 /// 310.16 (or ABYC E-11 by choice, where it is marked 105 C); above, the school of table 310.17 (75 C, or 90 C where the insulation is marked so), or of
-/// ABYC E-11 where it is marked 105 C. na-rv, AC: the 60 C column of 310.16 (334.80), corrections
-/// taken from the 90 C column, capped by 240.4(D). eu-uk and au-nz, DC: ISO 13297 by insulation, 70 C
+/// ABYC E-11 where it is marked 105 C. By gauge, AC: the 60 C column of 310.16 (334.80), corrections
+/// taken from the 90 C column, capped by 240.4(D). By area, DC: ISO 13297 by insulation, 70 C
 /// where unseen. AC: BS 7671 table 4F3A, above 4 mm² ISO 13297 less a fifth.
 pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
     let area = laid.area_mm2;
@@ -141,150 +174,154 @@ pub fn ampacity(profile: &Profile, duty: Duty, laid: &Laid) -> Ampacity {
     let source;
     let mut cap = f64::INFINITY;
     let mut small = false;
-    if profile.id == ProfileId::NaRv {
-        let gauge = awg_at_most(area);
-        let gauge_text = gauge.map_or_else(|| "under 40 AWG".to_owned(), |n| format!("{} AWG", awg_name(n)));
-        // 10 AWG and thinner have a fixed largest device, unless the boat code was chosen for insulation it knows.
-        let boat = duty == Duty::Dc && profile.answers.small_by_boat && laid.insulation_c.is_some_and(|t| t >= 105.0);
-        small = gauge.is_none_or(|n| n >= 10) && !boat;
-        let limits = table(if duty == Duty::Dc { "nfpa70-551-10" } else { "nfpa70-240-4-d" });
-        if small {
-            cap = limits.at_most(area, 0).map_or_else(|| limits.between(area, 0).unwrap_or(0.0), |(a, _)| a);
-        }
-        match duty {
-            Duty::Dc if !small && laid.insulation_c.is_some_and(|t| t >= 105.0) => {
-                let t = table("abyc-e11");
-                source = t.cite();
-                w.value = t.between(area, 0).unwrap_or(0.0);
-                w.steps.push(format!("{size}, 105 C insulation: {} A", short(w.value)));
-                if laid.engine {
-                    // This factor is the same insulation at 50 C, so no ambient correction comes on top.
-                    w.engine(laid, Some(0.85), 105.0, 30.0);
-                } else {
-                    w.ambient(laid, 105.0, 30.0, 30.0);
+    match &profile.ampacity_by.value {
+        AmpacityBy::Gauge { small_dc, small_ac, bundled, free_air, marked_105, cord, together } => {
+            let gauge = awg_at_most(area);
+            let gauge_text = gauge.map_or_else(|| "under 40 AWG".to_owned(), |n| format!("{} AWG", awg_name(n)));
+            // 10 AWG and thinner have a fixed largest device, unless the boat code was chosen for insulation it knows.
+            let boat =
+                duty == Duty::Dc && profile.answers.small_by_boat && laid.insulation_c.is_some_and(|t| t >= 105.0);
+            small = gauge.is_none_or(|n| n >= 10) && !boat;
+            let limits = table(if duty == Duty::Dc { small_dc } else { small_ac });
+            if small {
+                cap = limits.at_most(area, 0).map_or_else(|| limits.between(area, 0).unwrap_or(0.0), |(a, _)| a);
+            }
+            match duty {
+                Duty::Dc if !small && laid.insulation_c.is_some_and(|t| t >= 105.0) => {
+                    let t = table(marked_105);
+                    source = t.cite();
+                    w.value = t.between(area, 0).unwrap_or(0.0);
+                    w.steps.push(format!("{size}, 105 C insulation: {} A", short(w.value)));
+                    if laid.engine {
+                        // This factor is the same insulation at 50 C, so no ambient correction comes on top.
+                        w.engine(laid, Some(0.85), 105.0, 30.0);
+                    } else {
+                        w.ambient(laid, 105.0, 30.0, 30.0);
+                    }
                 }
-            }
-            Duty::Dc if !small => {
-                let t = table("nfpa70-310-17");
-                source = t.cite();
-                let (column, tc) = match laid.insulation_c {
-                    Some(c) if c >= 90.0 => (1, 90.0),
-                    Some(c) if c < 75.0 => (2, 60.0),
-                    _ => (0, 75.0),
-                };
-                w.value = t.between(area, column).unwrap_or(0.0);
-                w.steps.push(format!("{size} in free air, {tc:.0} C column: {} A", short(w.value)));
-                w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
-            }
-            Duty::Dc => {
-                let t = table("nfpa70-310-16");
-                source = format!("{} and {}", limits.cite(), t.cite());
-                let (column, tc) = if laid.insulation_c.is_some_and(|c| c < 75.0) { (0, 60.0) } else { (1, 75.0) };
-                w.value = t.between(area, column).unwrap_or(0.0);
-                w.steps.push(format!("{gauge_text}, {tc:.0} C column: {} A", short(w.value)));
-                w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
-            }
-            Duty::Ac if laid.cord && area < 14.0 => {
-                // A cord by its own table, for conductors of 60 C in 30 C air.
-                let t = table("nfpa70-400-5");
-                source = t.cite();
-                w.value = t.at_most(area, 0).map_or(0.0, |(a, _)| a);
-                w.steps.push(format!("{gauge_text} cord: {} A", short(w.value)));
-                cap = w.value;
-                // Insulation marked higher may run hotter than the 60 C of the table, and never above its figure.
-                let tc = laid.insulation_c.unwrap_or(60.0);
-                if tc > 60.0 {
-                    let air = laid.ambient_c.unwrap_or(if laid.engine { ENGINE_C } else { 30.0 });
-                    let factor = ambient_factor(tc, air, tc - 30.0);
-                    w.times(factor, &format!("air at {air:.0} C: sqrt(({tc:.0} − {air:.0}) / (60 − 30))"));
-                } else {
+                Duty::Dc if !small => {
+                    let t = table(free_air);
+                    source = t.cite();
+                    let (column, tc) = match laid.insulation_c {
+                        Some(c) if c >= 90.0 => (1, 90.0),
+                        Some(c) if c < 75.0 => (2, 60.0),
+                        _ => (0, 75.0),
+                    };
+                    w.value = t.between(area, column).unwrap_or(0.0);
+                    w.steps.push(format!("{size} in free air, {tc:.0} C column: {} A", short(w.value)));
                     w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
                 }
-                small = true;
-            }
-            Duty::Ac => {
-                let t = table("nfpa70-310-16");
-                source = if small { format!("{} and {}", t.cite(), limits.cite()) } else { t.cite() };
-                // Insulation marked lower is corrected from its own column.
-                let (from, tc) = match laid.insulation_c {
-                    Some(c) if c < 75.0 => (0, 60.0),
-                    Some(c) if c < 90.0 => (1, 75.0),
-                    _ => (2, 90.0),
-                };
-                w.value = t.between(area, from).unwrap_or(0.0);
-                w.steps.push(format!("{gauge_text}, {tc:.0} C column for corrections: {} A", short(w.value)));
-                w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
-                let column = t.between(area, 0).unwrap_or(0.0);
-                cap = cap.min(column);
-            }
-        }
-        // The boat code's factors start at 50 V, so for extra-low voltage those of NFPA 70 serve both.
-        w.times(
-            table("bundle-nfpa70").from_count(laid.bundle),
-            &format!("{:.0} loaded conductors together", laid.bundle),
-        );
-        w.insulation(laid, "BS 7671 table 52.2, used as a school");
-        if cap < w.value {
-            w.steps.push(format!("at most {} A for {gauge_text}", short(cap)));
-            w.value = cap;
-        }
-    } else {
-        match duty {
-            Duty::Dc => {
-                let t = table("iso-13297");
-                source = t.cite();
-                let (column, tc) = match laid.insulation_c {
-                    Some(c) if c >= 105.0 => (3, 105.0),
-                    Some(c) if c >= 85.0 => (2, 85.0),
-                    Some(c) if c < 70.0 => (0, 60.0),
-                    _ => (1, 70.0),
-                };
-                w.value = t.between(area, column).unwrap_or(0.0);
-                let assumed = if laid.insulation_c.is_none() { " (insulation not stated, 70 C assumed)" } else { "" };
-                w.steps.push(format!("{size}, {tc:.0} C insulation{assumed}: {} A", short(w.value)));
-                if laid.engine {
-                    // 60 C insulation has no factor in the table; 70 C has 0.75, which is more than the formula gives at
-                    // 50 C (0.71): the lesser is taken.
-                    let factor = match tc {
-                        t if t < 85.0 => None,
-                        t if t < 100.0 => Some(0.82),
-                        _ => Some(0.86),
+                Duty::Dc => {
+                    let t = table(bundled);
+                    source = format!("{} and {}", limits.cite(), t.cite());
+                    let (column, tc) = if laid.insulation_c.is_some_and(|c| c < 75.0) { (0, 60.0) } else { (1, 75.0) };
+                    w.value = t.between(area, column).unwrap_or(0.0);
+                    w.steps.push(format!("{gauge_text}, {tc:.0} C column: {} A", short(w.value)));
+                    w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
+                }
+                Duty::Ac if laid.cord && area < 14.0 => {
+                    // A cord by its own table, for conductors of 60 C in 30 C air.
+                    let t = table(cord);
+                    source = t.cite();
+                    w.value = t.at_most(area, 0).map_or(0.0, |(a, _)| a);
+                    w.steps.push(format!("{gauge_text} cord: {} A", short(w.value)));
+                    cap = w.value;
+                    // Insulation marked higher may run hotter than the 60 C of the table, and never above its figure.
+                    let tc = laid.insulation_c.unwrap_or(60.0);
+                    if tc > 60.0 {
+                        let air = laid.ambient_c.unwrap_or(if laid.engine { ENGINE_C } else { 30.0 });
+                        let factor = ambient_factor(tc, air, tc - 30.0);
+                        w.times(factor, &format!("air at {air:.0} C: sqrt(({tc:.0} − {air:.0}) / (60 − 30))"));
+                    } else {
+                        w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
+                    }
+                    small = true;
+                }
+                Duty::Ac => {
+                    let t = table(bundled);
+                    source = if small { format!("{} and {}", t.cite(), limits.cite()) } else { t.cite() };
+                    // Insulation marked lower is corrected from its own column.
+                    let (from, tc) = match laid.insulation_c {
+                        Some(c) if c < 75.0 => (0, 60.0),
+                        Some(c) if c < 90.0 => (1, 75.0),
+                        _ => (2, 90.0),
                     };
-                    w.engine(laid, factor, tc, 30.0);
-                } else {
-                    w.ambient(laid, tc, 30.0, profile.ambient_c);
+                    w.value = t.between(area, from).unwrap_or(0.0);
+                    w.steps.push(format!("{gauge_text}, {tc:.0} C column for corrections: {} A", short(w.value)));
+                    w.ambient(laid, tc, 30.0, if laid.engine { ENGINE_C } else { 30.0 });
+                    let column = t.between(area, 0).unwrap_or(0.0);
+                    cap = cap.min(column);
                 }
             }
-            Duty::Ac => {
-                let cord = table("bs7671-4f3a");
-                // The Australian tables start from 40 C air and list more than these values there, so
-                // the cord table stands in for them at 40 C without a further correction.
-                let reference = profile.ambient_c;
-                if area <= 4.01 {
-                    source = cord.cite();
-                    w.value = cord.at_most(area, 0).map_or_else(|| cord.between(area, 0).unwrap_or(0.0), |(a, _)| a);
-                    w.steps.push(format!("{size} cord: {} A", short(w.value)));
-                } else {
-                    let t = table("iso-13297");
-                    source = format!("{}, less a fifth for a multicore cable (common practice, no source)", t.cite());
-                    w.value = (t.between(area, 1).unwrap_or(0.0) * 0.8).max(32.0);
-                    w.steps.push(format!("{size} multicore: {} A", short(w.value)));
-                }
-                // The cord table is for 60 C copper by most recollections, the safe side in hot places.
-                let usual = if area <= 4.01 { 60.0 } else { 70.0 };
-                let tc = laid.insulation_c.map_or(usual, |c| c.min(usual));
-                w.ambient(laid, tc, reference, if laid.engine { ENGINE_C.max(reference) } else { reference });
+            // The boat code's factors start at 50 V, so for extra-low voltage those of NFPA 70 serve both.
+            w.times(table(together).from_count(laid.bundle), &format!("{:.0} loaded conductors together", laid.bundle));
+            w.insulation(laid, "BS 7671 table 52.2, used as a school");
+            if cap < w.value {
+                w.steps.push(format!("at most {} A for {gauge_text}", short(cap)));
+                w.value = cap;
             }
         }
-        w.times(table("bundle-iso").from_count(laid.bundle), &format!("{:.0} loaded conductors together", laid.bundle));
-        w.insulation(laid, "BS 7671 table 52.2");
+        AmpacityBy::Metric { dc, cord, together } => {
+            match duty {
+                Duty::Dc => {
+                    let t = table(dc);
+                    source = t.cite();
+                    let (column, tc) = match laid.insulation_c {
+                        Some(c) if c >= 105.0 => (3, 105.0),
+                        Some(c) if c >= 85.0 => (2, 85.0),
+                        Some(c) if c < 70.0 => (0, 60.0),
+                        _ => (1, 70.0),
+                    };
+                    w.value = t.between(area, column).unwrap_or(0.0);
+                    let assumed =
+                        if laid.insulation_c.is_none() { " (insulation not stated, 70 C assumed)" } else { "" };
+                    w.steps.push(format!("{size}, {tc:.0} C insulation{assumed}: {} A", short(w.value)));
+                    if laid.engine {
+                        // 60 C insulation has no factor in the table; 70 C has 0.75, which is more than the formula gives at
+                        // 50 C (0.71): the lesser is taken.
+                        let factor = match tc {
+                            t if t < 85.0 => None,
+                            t if t < 100.0 => Some(0.82),
+                            _ => Some(0.86),
+                        };
+                        w.engine(laid, factor, tc, 30.0);
+                    } else {
+                        w.ambient(laid, tc, 30.0, profile.ambient_c.value);
+                    }
+                }
+                Duty::Ac => {
+                    let cord = table(cord);
+                    // The Australian tables start from 40 C air and list more than these values there, so
+                    // the cord table stands in for them at 40 C without a further correction.
+                    let reference = profile.ambient_c.value;
+                    if area <= 4.01 {
+                        source = cord.cite();
+                        w.value =
+                            cord.at_most(area, 0).map_or_else(|| cord.between(area, 0).unwrap_or(0.0), |(a, _)| a);
+                        w.steps.push(format!("{size} cord: {} A", short(w.value)));
+                    } else {
+                        let t = table(dc);
+                        source =
+                            format!("{}, less a fifth for a multicore cable (common practice, no source)", t.cite());
+                        w.value = (t.between(area, 1).unwrap_or(0.0) * 0.8).max(32.0);
+                        w.steps.push(format!("{size} multicore: {} A", short(w.value)));
+                    }
+                    // The cord table is for 60 C copper by most recollections, the safe side in hot places.
+                    let usual = if area <= 4.01 { 60.0 } else { 70.0 };
+                    let tc = laid.insulation_c.map_or(usual, |c| c.min(usual));
+                    w.ambient(laid, tc, reference, if laid.engine { ENGINE_C.max(reference) } else { reference });
+                }
+            }
+            w.times(table(together).from_count(laid.bundle), &format!("{:.0} loaded conductors together", laid.bundle));
+            w.insulation(laid, "BS 7671 table 52.2");
+        }
     }
     let iz = w.value;
     // 240.4(B): the next standard rating above the ampacity; the fixed limits of small conductors stay.
     let fixed = if small { cap } else { f64::INFINITY };
     let mut device_a = iz;
     // Never from nothing: a conductor that may carry nothing has no device.
-    if profile.next_size_up
+    if profile.next_size_up.value
         && iz > 0.0
         && iz < fixed
         && let Some(next) = profile.ratings().values().find(|r| *r >= iz - 1e-9 && *r <= 800.0)

@@ -152,32 +152,34 @@ pub struct Answers {
 
 impl Answers {
     /// The usual answers.
-    pub(super) const USUAL: Answers = Answers {
-        sheathed_m: None,
-        small_by_boat: false,
-        bond_as_dc: false,
-        soldered_lugs: false,
-        inverter_beside_battery: true,
-        floating_inverter: true,
-        lithium_float: false,
-        battery_device: false,
-        chassis_return: true,
-        backing: false,
-    };
+    pub(super) fn usual() -> Answers {
+        Answers {
+            sheathed_m: None,
+            small_by_boat: false,
+            bond_as_dc: false,
+            soldered_lugs: false,
+            inverter_beside_battery: true,
+            floating_inverter: true,
+            lithium_float: false,
+            battery_device: false,
+            chassis_return: true,
+            backing: false,
+        }
+    }
 }
 
 impl Profile {
     /// The same limits with a firm's choices. Unknown words change nothing; the checker refuses them before.
     #[must_use]
     pub fn chosen(&self, choices: &[Choice]) -> Profile {
-        let mut p = *self;
+        let mut p = self.clone();
         for c in choices {
             match (c.school.as_str(), c.option.as_str()) {
                 ("first-device", "boat-code") => {
                     p.answers.sheathed_m = Some((1.83, 1.02));
                     p.first_device_m = Limit {
                         value: 0.175,
-                        source: "ABYC E-11, 175 mm; when sheathed 1.83 m at a battery, 1.02 m at another source (recalled; a boat code, chosen as a school)",
+                        source: "ABYC E-11, 175 mm; when sheathed 1.83 m at a battery, 1.02 m at another source (recalled; a boat code, chosen as a school)".to_owned(),
                     };
                 }
                 ("small-sizes", word) => p.answers.small_by_boat = word == "boat-code",

@@ -4,7 +4,7 @@ use crate::audit::Audit;
 use crate::bounds::{Side, assignments, open_words};
 use crate::catalogue::{Kind, Role};
 use crate::network::{Network, Union, What, expand};
-use crate::profiles::ProfileId;
+use crate::profiles::Profile;
 use crate::rig::Rig;
 use crate::states::State;
 use crate::units::short;
@@ -67,10 +67,10 @@ pub fn circuits(audit: &Audit) -> Vec<Circuit> {
 }
 
 /// The circuits of a rig that is not audited, unseen words put in.
-pub fn circuits_as_traced(rig: &Rig, profile: ProfileId) -> Vec<Circuit> {
+pub fn circuits_as_traced(rig: &Rig, limits: &Profile) -> Vec<Circuit> {
     let rigs = assignments(rig, &open_words(rig));
     let rig = rigs.first().unwrap_or(rig);
-    circuits_in(&expand(rig, profile.profile(), Side::Worst), rig)
+    circuits_in(&expand(rig, limits, Side::Worst), rig)
 }
 
 /// What feeds a circuit in one state; nothing where it is dead.
@@ -105,9 +105,9 @@ pub fn fed_by(audit: &Audit, circuit: &Circuit) -> Vec<FedBy> {
 /// Printed names that stood for something else before and were not written anew.
 ///
 /// ```
-/// use murvet_core::{notation::parse, profiles::ProfileId::EuUk, readings::{circuits_as_traced, stale_legends}};
+/// use murvet_core::{notation::parse, profiles::ProfileId, readings::{circuits_as_traced, stale_legends}};
 /// let text = |way: &str| format!("battery b: agm 12V 90Ah\nfuse-block p: way F1 10A \"pump\", way F2 10A\ndc-load pump: 3A\nrun b.+ : 1m 4mm2, p.in\nrun p.{way} : 1m 1.5mm2, pump.+\nrun b.- : 1m 1.5mm2, pump.-\n");
-/// let of = |way: &str| circuits_as_traced(&parse(&text(way)).unwrap(), EuUk);
+/// let of = |way: &str| circuits_as_traced(&parse(&text(way)).unwrap(), ProfileId::EU_UK.profile());
 /// assert!(stale_legends(&of("F1"), &of("F1")).is_empty());
 /// ```
 pub fn stale_legends(before: &[Circuit], now: &[Circuit]) -> Vec<StaleLegend> {

@@ -18,11 +18,11 @@ use std::collections::BTreeSet;
 /// Complexity: linear in the network for each probe.
 ///
 /// ```
-/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId::EuUk, readings::{plan, still_holds}};
+/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId, readings::{plan, still_holds}};
 /// let text = "battery b: agm 12V 100Ah\ndc-load x: 5A\ndc-load y: 5A\nbus p\nbus n\nrun b.+ : 1m 6mm2, fuse F 15A, 1m 6mm2, p\n\
 ///     run b.- : 1m 6mm2, n\nrun p : 2m 2.5mm2, x.+\nrun n : 2m 2.5mm2, x.-\nrun p : 2m 2.5mm2, y.+\nrun n : 2m 2.5mm2, y.-\n";
-/// let old = audit(&parse(text).unwrap(), EuUk);
-/// let new = audit(&parse(&text.replacen("2m 2.5mm2, y.+", "2m 4mm2, y.+", 1)).unwrap(), EuUk);
+/// let old = audit(&parse(text).unwrap(), ProfileId::EU_UK);
+/// let new = audit(&parse(&text.replacen("2m 2.5mm2, y.+", "2m 4mm2, y.+", 1)).unwrap(), ProfileId::EU_UK);
 /// let holds = |id: &str| {
 ///     let of = |a| plan(a).into_iter().find(|t| t.id == id).unwrap();
 ///     still_holds((&old, &of(&old)), (&new, &of(&new)))

@@ -22,9 +22,9 @@ pub const STOP: &str = "Smell, smoke, a cover too hot to leave a hand on, tingli
 /// What is left of a test for an owner; nothing where it needs a cover off, a lead on a live part or a judgement.
 ///
 /// ```
-/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId::EuUk, readings::{for_owner, plan}};
+/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId, readings::{for_owner, plan}};
 /// let rig = parse("battery b: agm 12V 100Ah\n").unwrap();
-/// let tests = plan(&audit(&rig, EuUk));
+/// let tests = plan(&audit(&rig, ProfileId::EU_UK));
 /// let rest = tests.iter().find(|t| t.id == "rest:b").unwrap();
 /// assert!(for_owner(rest).unwrap().stop.contains("inverter"));
 /// ```

@@ -88,7 +88,7 @@ pub(super) fn unread(audit: &Audit) -> Vec<&Piece> {
 /// The points of the AC side, by name, and of the DC side, with their pairs, at which dead is proven.
 pub(super) fn points(audit: &Audit) -> (Vec<String>, Vec<String>) {
     let (net, rig) = (&audit.net, &audit.assumed);
-    let line = audit.rules.words.line;
+    let line = &audit.rules.words.line;
     let at = |name: &str, two: bool| if two { format!("{name} (two {line}s)") } else { name.to_owned() };
     let panels = rig.pieces.iter().any(|p| p.kind == Kind::Panel && p.status.present());
     let (mut ac, mut dc) = (Vec::new(), Vec::new());

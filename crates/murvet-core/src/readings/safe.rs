@@ -32,7 +32,7 @@ pub(super) fn elsewhere(p: &Piece) -> Vec<&'static str> {
 /// before battery, never the battery under a running alternator), then prove dead.
 pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     let rig = &audit.assumed;
-    let words = audit.rules.words;
+    let words = &audit.rules.words;
     let mut steps = Vec::new();
     let mut step = |id: &str, title: String, note: &str| {
         steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned() });
@@ -161,7 +161,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     }
     step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
     let (ac, dc) = points(audit);
-    let (line, earth) = (words.line, words.earth);
+    let (line, earth) = (&words.line, &words.earth);
     let two = rig.pieces.iter().any(|p| p.status.present() && p.two_hot());
     let between =
         if two { format!("; where there are two {line}s, each, and one to the other") } else { String::new() };

@@ -3,7 +3,6 @@
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Role, SourceKind};
 use crate::network::{Source, What};
-use crate::profiles::ProfileId;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -15,7 +14,7 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    if ctx.profile.id != ProfileId::NaRv {
+    if !ctx.profile.array_continuous.value {
         return Vec::new();
     }
     let net = ctx.net;
@@ -51,7 +50,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             .filter_map(|s| Some((ctx.rig.pieces[s.piece].si("isc", Dimension::Current)?, ctx.id(s.piece))))
             .collect();
         let sum: f64 = isc.iter().map(|i| i.0).sum();
-        let amps = sum * ctx.profile.thresholds.sun * ctx.profile.thresholds.continuous;
+        let amps = sum * ctx.profile.sun.value * ctx.profile.continuous.value;
         let amp = ctx.ampacity(w);
         if amps <= amp.device_a * (1.0 + 1e-6) {
             continue;
@@ -68,8 +67,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!(
             "{} A × {} × {} = {} A.",
             short(sum),
-            short(ctx.profile.thresholds.sun),
-            short(ctx.profile.thresholds.continuous),
+            short(ctx.profile.sun.value),
+            short(ctx.profile.continuous.value),
             short(amps)
         ));
         f.evidence.push(format!("Ampacity: {}.", amp.steps.join("; ")));

@@ -36,7 +36,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let Some(drop) = drop_of(ctx, index, amps) else { continue };
         let share = drop.total_v() / volts;
-        let most = ctx.profile.thresholds.home_run;
+        let most = ctx.profile.home_run.value;
         if share <= most + 1e-9 {
             continue;
         }

@@ -51,8 +51,8 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     "({} A - {} A) × {} = {} A into one string, which gives {} A itself.",
                     short(sum),
                     short(own),
-                    short(ctx.profile.thresholds.sun),
-                    short((sum - own) * ctx.profile.thresholds.sun),
+                    short(ctx.profile.sun.value),
+                    short((sum - own) * ctx.profile.sun.value),
                     short(own)
                 )
             }

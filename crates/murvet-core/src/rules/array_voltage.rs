@@ -31,7 +31,7 @@ pub(super) fn cold_stack(ctx: &Context, source: &Source) -> Option<(f64, String)
 fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
     let voc = array.si("voc", Dimension::Voltage)?;
     let coldest = array.si("coldest", Dimension::Temperature);
-    let c = coldest.unwrap_or(ctx.profile.thresholds.coldest_c);
+    let c = coldest.unwrap_or(ctx.profile.coldest_c.value);
     let factor = cold_array_factor(c);
     let stated = if coldest.is_some() { "" } else { " (not stated, taken as usual)" };
     Some((voc * factor, format!("{} V × {factor} at {c:.0} C{stated} = {} V", short(voc), short(voc * factor))))

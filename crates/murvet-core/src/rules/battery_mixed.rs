@@ -29,7 +29,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let (volts, other) = (nominal_system(a.volts), nominal_system(b.volts));
             let names = format!("{} and {}", ctx.piece_words(a.piece), ctx.piece_words(b.piece));
             let (severity, words, line) = match (chemistry(p), chemistry(q)) {
-                _ if (volts - other).abs() > ctx.profile.thresholds.mixed_v => (
+                _ if (volts - other).abs() > ctx.profile.mixed_v.value => (
                     Severity::KeepOff,
                     "are of different voltage",
                     format!("{} V beside {} V.", short(volts), short(other)),
@@ -40,7 +40,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 _ => {
                     let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge);
                     match (ah(p), ah(q)) {
-                        (Some(x), Some(y)) if (x - y).abs() > ctx.profile.thresholds.mixed_ah * x.max(y) => (
+                        (Some(x), Some(y)) if (x - y).abs() > ctx.profile.mixed_ah.value * x.max(y) => (
                             Severity::Advice,
                             "are of different capacity",
                             format!("{} Ah beside {} Ah.", short(x), short(y)),
@@ -65,7 +65,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 (Some(x), Some(y), ..) if x != y => {
                     (Severity::BeforeUse, "are of different chemistry", format!("{x} below {y}."))
                 }
-                (_, _, Some(x), Some(y)) if (x - y).abs() > ctx.profile.thresholds.mixed_ah * x.max(y) => (
+                (_, _, Some(x), Some(y)) if (x - y).abs() > ctx.profile.mixed_ah.value * x.max(y) => (
                     Severity::Soon,
                     "are of different capacity: the smaller is emptied and filled first, past its limits",
                     format!("{} Ah in series with {} Ah.", short(x), short(y)),

@@ -2,7 +2,6 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Kind;
-use crate::profiles::ProfileId;
 
 pub(super) static META: Meta = Meta {
     slug: "battery-place",
@@ -46,7 +45,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             "cabin" if p.kind == Kind::Battery && chemistry == "flooded" => {
                 (Severity::BeforeUse, "gasses into the living space")
             }
-            "cabin" if lithium && ctx.profile.id == ProfileId::AuNz => {
+            "cabin" if lithium && ctx.profile.lithium_out_of_cabin.value => {
                 (Severity::BeforeUse, "is lithium and stands open to the living space")
             }
             _ if matches!(p.kind, Kind::Inverter | Kind::InverterCharger) => match beside(ctx, &place.id) {

@@ -99,7 +99,7 @@ fn drawn<'a>(ctx: &'a Context) -> Vec<Drawn<'a>> {
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let list = drawn(ctx);
-    let uneven = list.iter().filter(|d| d.ratio() > ctx.profile.thresholds.share);
+    let uneven = list.iter().filter(|d| d.ratio() > ctx.profile.share.value);
     let uneven = uneven.max_by(|a, b| a.ratio().total_cmp(&b.ratio()));
     // Within a bank that may give the whole, one battery of it may be asked too much.
     let whole = |d: &Drawn| d.shares.iter().filter_map(|s| s.limit_a).sum::<f64>() >= d.amps;

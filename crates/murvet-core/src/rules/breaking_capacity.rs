@@ -93,7 +93,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             // What a lead-acid bank drives is known less well, and falls away within the arc: not so pressing. Nor
             // is what exceeds the device by less than the spread of a resistance that nobody stated.
             Some((_, most, _)) => (
-                if stated || (lithium && amps > ctx.profile.thresholds.fault_spread * most) {
+                if stated || (lithium && amps > ctx.profile.fault_spread.value * most) {
                     Severity::BeforeUse
                 } else {
                     Severity::Soon

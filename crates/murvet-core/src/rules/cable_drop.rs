@@ -76,11 +76,11 @@ pub(crate) fn judged(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
 }
 
 /// The share that a consumer may lose, with its source.
-pub(crate) fn limit_of(ctx: &Context, c: &Consumer) -> (f64, &'static str) {
+pub(crate) fn limit_of<'a>(ctx: &'a Context, c: &Consumer) -> (f64, &'a str) {
     match (c.ac, c.vital) {
-        (true, _) => (ctx.profile.thresholds.drop_mains, "IEC 60364-5-52 annex G, 5 % (recalled)"),
-        (false, true) => (ctx.profile.drop_vital.value, ctx.profile.drop_vital.source),
-        (false, false) => (ctx.profile.drop_other.value, ctx.profile.drop_other.source),
+        (true, _) => (ctx.profile.drop_mains.value, "IEC 60364-5-52 annex G, 5 % (recalled)"),
+        (false, true) => (ctx.profile.drop_vital.value, ctx.profile.drop_vital.source.as_str()),
+        (false, false) => (ctx.profile.drop_other.value, ctx.profile.drop_other.source.as_str()),
     }
 }
 

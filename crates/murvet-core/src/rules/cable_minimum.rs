@@ -15,7 +15,7 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    let least = ctx.profile.thresholds.mains_mm2;
+    let least = ctx.profile.mains_mm2.value;
     let mut seen = BTreeSet::new();
     let mut found = Vec::new();
     for wire in &ctx.net.wires {

@@ -80,7 +80,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     battery.word("chemistry").and_then(|c| table("charge-volts").get(c, 1)).unwrap_or(0.0) * b.volts;
                 let names = (ctx.piece_words(s.piece), ctx.piece_words(b.piece));
                 // A tenth of a volt in a 12 V system is within any display.
-                let slack = ctx.profile.thresholds.charge_slack * b.volts;
+                let slack = ctx.profile.charge_slack.value * b.volts;
                 let (severity, words, line) = if volts > highest + slack {
                     (
                         Severity::BeforeUse,
@@ -120,7 +120,7 @@ fn floats(ctx: &Context, charger: usize, bank: &Source, highest: f64) -> Option<
     let (c, b) = (&ctx.rig.pieces[charger], &ctx.rig.pieces[battery]);
     let float = c.si("float", Dimension::Voltage)?;
     let lithium = matches!(b.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
-    let slack = ctx.profile.thresholds.charge_slack * bank.volts;
+    let slack = ctx.profile.charge_slack.value * bank.volts;
     let rest: f64 = bank.stack().map(|p| full_volts(&ctx.rig.pieces[p])).sum();
     let (severity, line) = if float > highest + slack {
         (Severity::BeforeUse, format!("{} V > {} V, the highest it may be charged to.", short(float), short(highest)))

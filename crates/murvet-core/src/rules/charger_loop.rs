@@ -176,17 +176,18 @@ fn report(ctx: &Context, state: &State, source: usize, round: &[usize]) -> Findi
 
 /// Watts taken from the battery for `out_w` put back, at the best or the worst of what is unstated.
 fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec<String>) -> f64 {
-    let t = &ctx.profile.thresholds;
+    let t = ctx.profile;
     let mut watts = out_w;
     for r in round {
         let s = &ctx.net.sources[*r];
         let p = &ctx.rig.pieces[s.piece];
         let stated = p.si("efficiency", Dimension::Ratio).filter(|e| *e > 0.05);
-        let efficiency = stated.unwrap_or(if best { t.efficiency_best } else { t.efficiency_worst }).min(1.0);
+        let efficiency =
+            stated.unwrap_or(if best { t.efficiency_best.value } else { t.efficiency_worst.value }).min(1.0);
         let idle = match (s.kind, p.si("idle", Dimension::Power)) {
             (SourceKind::Inverter, Some(idle)) => idle,
-            (SourceKind::Inverter, None) if best => t.idle_best_w,
-            (SourceKind::Inverter, None) => t.idle_worst_w,
+            (SourceKind::Inverter, None) if best => t.idle_best_w.value,
+            (SourceKind::Inverter, None) => t.idle_worst_w.value,
             _ => 0.0,
         };
         let next = watts / efficiency + idle;

@@ -22,7 +22,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 /// Bonds of the cases of converters that are too thin.
 fn cases(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let least = ctx.profile.thresholds.bond_mm2;
+    let least = ctx.profile.bond_mm2.value;
     let mut found = Vec::new();
     for e in &net.edges {
         let What::Wire(w) = e.what else { continue };
@@ -62,7 +62,7 @@ fn one_below_positive(ctx: &Context, piece: usize) -> f64 {
         _ => None,
     });
     let largest = positive.fold(0.0, f64::max);
-    let sizes = ctx.profile.sizes.iter().filter_map(|s| Some(Quantity::parse(s).ok()?.si));
+    let sizes = ctx.profile.on_sale().filter_map(|s| Some(Quantity::parse(s).ok()?.si));
     sizes.filter(|s| *s < largest * 0.99).fold(0.0, f64::max)
 }
 
@@ -91,7 +91,7 @@ fn frame(ctx: &Context) -> Vec<Finding> {
             largest = Some((net.wires[w].laid.area_mm2, w));
         }
     }
-    let least = ctx.profile.thresholds.bond_mm2;
+    let least = ctx.profile.bond_mm2.value;
     let id = ctx.id(chassis).to_owned();
     let (severity, statement, line) = match largest {
         None => (

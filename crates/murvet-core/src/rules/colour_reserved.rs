@@ -3,6 +3,7 @@
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Role;
 use crate::network::{What, WireSpot};
+use crate::profiles::Profile;
 use crate::rig::Step;
 
 pub(super) static META: Meta = Meta {
@@ -13,18 +14,19 @@ pub(super) static META: Meta = Meta {
     source: "NFPA 70 sections 250.119 and 310.6; IEC 60445; ABYC E-11 (recalled)",
 };
 
-/// What is wrong with a colour on a duty. Neutrals are white or grey on supplies of 120 V, blue elsewhere.
-fn wrong(colour: &str, duty: Role, ac_v: f64) -> Option<(Severity, &'static str)> {
-    let (neutral, line): (&[&str], &[&str]) =
-        if ac_v < 200.0 { (&["white", "grey"], &["black", "red"]) } else { (&["blue"], &["brown"]) };
+/// What is wrong with a colour on a duty. Which are kept for neutrals and lives the profile says.
+fn wrong(colour: &str, duty: Role, profile: &Profile) -> Option<(Severity, &'static str)> {
+    let kept = |list: &[String]| list.iter().any(|c| c == colour);
     match (colour.starts_with("green"), duty) {
         (true, Role::Plus | Role::Line) => Some((Severity::Soon, "is live in the colour of earth")),
         (true, Role::Minus | Role::Neutral) => Some((Severity::Advice, "carries current in the colour of earth")),
         (false, Role::Minus) if colour == "red" => {
             Some((Severity::Advice, "is a negative in the colour of a positive"))
         }
-        (_, Role::Line) if neutral.contains(&colour) => Some((Severity::Soon, "is live in the colour of a neutral")),
-        (_, Role::Neutral) if line.contains(&colour) => {
+        (_, Role::Line) if kept(&profile.neutral_colours.value) => {
+            Some((Severity::Soon, "is live in the colour of a neutral"))
+        }
+        (_, Role::Neutral) if kept(&profile.line_colours.value) => {
             Some((Severity::Advice, "is a neutral in the colour of a live conductor"))
         }
         _ => None,
@@ -42,7 +44,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         // A bond between a negative and the chassis is an earth conductor.
         let earth = a == Role::Earth || b == Role::Earth;
         let duty = if a == Role::Any { b } else { a };
-        let Some((severity, words)) = wrong(colour, duty, ctx.profile.ac_v).filter(|_| !earth) else { continue };
+        let Some((severity, words)) = wrong(colour, duty, ctx.profile).filter(|_| !earth) else { continue };
         let statement = format!("{} is {colour} and {words}.", ctx.wire_words(w));
         let mut f = ctx.finding(&META, severity, &net.wires[w].key, statement);
         f.evidence.push(format!("{} is {}, {} is {}.", net.nodes[e.a].name, a.word(), net.nodes[e.b].name, b.word()));

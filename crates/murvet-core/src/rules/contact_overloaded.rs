@@ -65,7 +65,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         // Outlets of one rating that a circuit of the next may feed.
-        let usual = ctx.profile.outlet_on.filter(|_| outlet);
+        let usual = ctx.profile.outlet_on_a.value.filter(|_| outlet);
         if usual.is_some_and(|(own, circuit)| rating >= own && amps <= circuit) {
             continue;
         }

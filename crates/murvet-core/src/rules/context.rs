@@ -44,7 +44,7 @@ impl<'a> Context<'a> {
                 duty[w] = Duty::Ac;
             }
         }
-        let groups = net.parallel_wires(profile.thresholds.parallel_length);
+        let groups = net.parallel_wires(profile.parallel_length.value);
         let mut ways: Vec<(Duty, Laid, usize)> = Vec::new();
         let (mut ampacities, mut ampacity_of) = (Vec::new(), Vec::with_capacity(net.wires.len()));
         for ((wire, duty), group) in net.wires.iter().zip(duty).zip(&groups) {

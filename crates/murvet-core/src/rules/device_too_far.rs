@@ -16,7 +16,7 @@ pub(super) static META: Meta = Meta {
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     groups(ctx, Verdict::TooFar)
         .map(|g| {
-            let (distance, limit, _) = g.distance.unwrap_or_default();
+            let (distance, limit) = g.distance.as_ref().map_or((0.0, 0.0), |d| (d.0, d.1));
             let statement = format!(
                 "First overcurrent device is {1} m from {0}; at most {2} m is allowed.",
                 ctx.net.nodes[g.entry].name,

@@ -25,7 +25,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mains = net.sources.iter().filter(|s| s.kind.is_ac());
     let starts: Vec<usize> = mains.map(|s| s.plus).collect();
-    let limit = ctx.profile.rcd_everywhere.as_ref().map_or(0.03, |l| l.value);
+    let limit = ctx.profile.rcd_everywhere_a.value.unwrap_or(0.03);
     let bare = past_residual(ctx, &starts, limit, |_| true);
     let mut found = Vec::new();
     for (index, cable) in ctx.rig.cables.iter().enumerate() {
@@ -38,7 +38,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let (area, live_area) = (net.wires[earth].laid.area_mm2, net.wires[line].laid.area_mm2);
-        let (least, mut lines) = match ctx.profile.earth_by {
+        let (least, mut lines) = match &ctx.profile.earth_by.value {
             EarthBy::Device(name) => {
                 let Some(amps) = super::protection::greatest_flow(ctx, line) else { continue };
                 let rows = &table(name).rows;
@@ -56,7 +56,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     None if live_area <= 16.0 => live_area,
                     None => (live_area / 2.0).max(16.0),
                 };
-                let cite = name.map_or("IEC 60364-5-54 table 54.7 (recalled)".to_owned(), |n| table(n).cite());
+                let cite = name.as_ref().map_or("IEC 60364-5-54 table 54.7 (recalled)".to_owned(), |n| table(n).cite());
                 let mut lines =
                     vec![format!("By the line of {} mm²: {} mm² ({cite}).", short(live_area), short(by_table))];
                 let heat = by_heat(ctx, net.edges.iter().any(|e| e.what == What::Wire(line) && bare[e.a]));
@@ -71,7 +71,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if area >= least * 0.99 {
             continue;
         }
-        let words = ctx.profile.words.earth;
+        let words = &ctx.profile.words.earth;
         let statement =
             format!("The {words} of {} is {} mm², and {} mm² are wanted.", cable.id, short(area), short(least));
         let mut f = ctx.finding(&META, Severity::Soon, &cable.id, statement);

@@ -34,7 +34,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         );
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         if let Some(watts) = p.si("power", Dimension::Power) {
-            let efficiency = ctx.profile.thresholds.efficiency;
+            let efficiency = ctx.profile.efficiency.value;
             f.evidence.push(format!(
                 "{} W / {} = {} W out of the bank while it heats.",
                 short(watts),

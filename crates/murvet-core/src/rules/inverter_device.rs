@@ -28,7 +28,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         }
         // At nominal voltage it may still hold: then it is tight.
         let nominal = p.si("dc", Dimension::Voltage).map_or(12.0, nominal_system);
-        let at_nominal = full_a * ctx.profile.thresholds.cut_off;
+        let at_nominal = full_a * ctx.profile.cut_off.value;
         let (severity, words) =
             if amps >= at_nominal { (Severity::Advice, "is tight for") } else { (Severity::Soon, "does not hold") };
         let statement = format!("{} {words} the full power of {}.", held.join(" and "), ctx.piece_words(c.piece));

@@ -31,7 +31,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let amps: f64 = on.iter().map(|o| o.1).sum();
         // An inverter near its limit trips on the first motor that starts.
         let margin = s.kind == SourceKind::Inverter && amps <= s.limit_a * 1.001;
-        let most = if margin { s.limit_a * ctx.profile.thresholds.inverter_share } else { s.limit_a };
+        let most = if margin { s.limit_a * ctx.profile.inverter_share.value } else { s.limit_a };
         // Of two hots, and of several states, the worst.
         if amps <= most * 1.001 || found.get(&s.piece).is_some_and(|(old, _)| *old >= amps) {
             continue;

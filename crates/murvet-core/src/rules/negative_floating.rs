@@ -45,7 +45,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
 /// Conductors between the DC negative and the chassis that are thinner than a fault through the chassis allows.
 fn thin(ctx: &Context, frames: &[usize]) -> Vec<Finding> {
     let net = ctx.net;
-    let least = ctx.profile.thresholds.negative_bond_mm2;
+    let least = ctx.profile.negative_bond_mm2.value;
     // The negative as far as it hangs together without the chassis.
     let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth) && !frames.contains(&n);
     let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));

@@ -74,11 +74,11 @@ pub(super) fn from_group(
         let (flow, allowed) = apart(g.flow_a, g.allowed_a);
         format!("{flow} A > {allowed} A allowed.")
     });
-    if let Some((distance, limit, source)) = g.distance {
+    if let Some((distance, limit, source)) = &g.distance {
         f.evidence.push(format!(
             "Farthest device along it: {} m from {entry}; {} m allowed ({source}).",
-            short(distance),
-            short(limit)
+            short(*distance),
+            short(*limit)
         ));
     }
     f.evidence.push(format!("At its end: {}.", g.ends.join("; ")));

@@ -26,7 +26,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let amp = ctx.ampacity(wire);
         let left_a = amp.device_a * (n - 1.0) / n;
         let flow_a = greatest_flow(ctx, wire);
-        let thin = ctx.net.wires[wire].laid.area_mm2 < ctx.profile.thresholds.parallel_mm2 * 0.999;
+        let thin = ctx.net.wires[wire].laid.area_mm2 < ctx.profile.parallel_mm2.value * 0.999;
         let open = flow_a.is_some_and(|f| f > left_a * (1.0 + 1e-6));
         if !open && !thin {
             continue;

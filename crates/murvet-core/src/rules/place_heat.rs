@@ -44,7 +44,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let Some(state) = worst.filter(|s| lost(s) > 0.0) else { continue };
         let Some((hot, cool)) = warmer(place, lost(state)) else { continue };
         let outside =
-            place.ambient.as_ref().and_then(|v| v.si(Dimension::Temperature)).unwrap_or(ctx.profile.ambient_c);
+            place.ambient.as_ref().and_then(|v| v.si(Dimension::Temperature)).unwrap_or(ctx.profile.ambient_c.value);
         let limit = |p: usize| {
             let piece = &ctx.rig.pieces[p];
             piece

@@ -12,7 +12,7 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    let Some(limit) = ctx.profile.all_poles else { return Vec::new() };
+    let Some(limit) = ctx.profile.all_poles.asked() else { return Vec::new() };
     let present = || ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present());
     let mains = |piece: usize| {
         let own = ctx.net.nodes.iter().filter(|n| n.piece == Some(piece));

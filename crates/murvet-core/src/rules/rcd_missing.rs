@@ -18,7 +18,7 @@ pub(super) static META: Meta = Meta {
 };
 
 pub(super) fn find(ctx: &Context) -> Vec<Finding> {
-    if let Some(limit) = &ctx.profile.rcd_everywhere {
+    if let Some(limit) = &ctx.profile.rcd_everywhere_a.limit() {
         return judge(ctx, limit, |_| true);
     }
     // Where not every outlet wants one: those outdoors, at a sink, in a bathroom or in the wet.
@@ -27,7 +27,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let place = p.place.as_deref().and_then(|id| ctx.rig.place(id));
         outlet && (p.word("stands").is_some() || place.is_some_and(|p| p.zone.as_deref() == Some("outside")))
     };
-    ctx.profile.rcd_where_wet.as_ref().map_or_else(Vec::new, |limit| judge(ctx, limit, wet))
+    ctx.profile.rcd_where_wet_a.limit().map_or_else(Vec::new, |limit| judge(ctx, &limit, wet))
 }
 
 /// Outlets and appliances that want a device and are fed past every one that opens within the limit.

@@ -33,7 +33,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let Some(word) = p.word("rcd-type") else { continue };
         let bare = bare_converters(ctx, index);
         let (name, blind) = (ctx.piece_words(index), "smooth direct current from");
-        let (statement, source) = match (word, ctx.profile.refuses_type_ac) {
+        let (statement, source) = match (word, ctx.profile.refuses_type_ac.asked()) {
             ("type-b", _) => continue,
             (_, Some(_)) if !bare.is_empty() => {
                 let names: Vec<&str> = bare.iter().map(|p| ctx.id(*p)).collect();

@@ -17,17 +17,17 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let Some(supply) = ctx.rig.pieces[inlet].word("supply") else { continue };
         let (severity, words) = match supply {
             "tt" => continue,
-            "pme" if ctx.profile.refuses_pme.is_none() => continue,
+            "pme" if !ctx.profile.refuses_pme.value => continue,
             "pme" => (Severity::BeforeUse, "takes its earth from the neutral of the street"),
             "earthless" => (Severity::KeepOff, "has no earth"),
             "reversed-earthless" => (Severity::KeepOff, "is reversed and has no earth"),
-            _ if ctx.profile.polarised => (Severity::BeforeUse, "is reversed"),
+            _ if ctx.profile.polarised.value => (Severity::BeforeUse, "is reversed"),
             _ => (Severity::Advice, "is reversed, as the plug allows: devices that open one pole leave the live one"),
         };
         let statement = format!("The supply at {} {words}.", ctx.piece_words(inlet));
         let mut f = ctx.finding(&META, severity, ctx.id(inlet), statement);
         f.evidence.push("As tested at the supply before plugging in.".to_owned());
-        if let Some(source) = ctx.profile.refuses_pme.filter(|_| supply == "pme") {
+        if let Some(source) = ctx.profile.refuses_pme.asked().filter(|_| supply == "pme") {
             f.evidence.push("Where that neutral breaks, everything earthed to it comes up to the line: the skin of the vehicle too.".to_owned());
             f.source = source.to_owned();
         }

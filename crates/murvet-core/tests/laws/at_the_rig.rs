@@ -94,7 +94,7 @@ fn what_a_meter_can_show_of_a_finding_makes_a_test_fail() {
         for file in std::fs::read_dir(here.join(folder)).expect("the folder") {
             let path = file.expect("a file").path();
             if path.extension().is_some_and(|x| x == "rig") {
-                rigs.push((std::fs::read_to_string(path).expect("reads"), ProfileId::NaRv));
+                rigs.push((std::fs::read_to_string(path).expect("reads"), ProfileId::NA_RV));
             }
         }
     }

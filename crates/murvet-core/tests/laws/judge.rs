@@ -11,7 +11,7 @@ const MUCH: u32 = 100_000_000;
 /// First device: NFPA 70 551.10(E)(4), 18 in = 457.2 mm; elsewhere 0.5 m as the profile measures "as near as practicable".
 /// Reduction of size: the same in na-rv, 3 m by IEC 60364-4-43 433.2.2. All recalled.
 fn distances(profile: ProfileId) -> (f64, f64) {
-    if profile == ProfileId::NaRv { (0.4572, 0.4572) } else { (0.5, 3.0) }
+    if profile == ProfileId::NA_RV { (0.4572, 0.4572) } else { (0.5, 3.0) }
 }
 
 /// A hundredth of an ampere as one, so that the flow is in whole numbers.

@@ -202,7 +202,7 @@ fn bonds_backfeed_and_loops_agree_with_a_judge_of_every_position() {
         let w = wiring(seed);
         let text = w.text();
         let rig = parse(&text).unwrap_or_else(|e| panic!("{seed}: {e:?}\n{text}"));
-        let findings = audit(&rig, ProfileId::EuUk).findings;
+        let findings = audit(&rig, ProfileId::EU_UK).findings;
         let judged = w.judged();
         for kind in ["backfeed", "no bond", "second bond", "loop"] {
             // Two sources on one conductor make one island of both: its bonds are told with the backfeed.

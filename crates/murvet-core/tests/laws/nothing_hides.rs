@@ -75,7 +75,7 @@ fn tagged(rig: &mut Rig) {
 
 /// The largest standard device for a size.
 fn device_for(profile: ProfileId, size: &str, mains: bool) -> u32 {
-    let table = if profile == ProfileId::NaRv { &GAUGES } else { &METRIC };
+    let table = if profile == ProfileId::NA_RV { &GAUGES } else { &METRIC };
     let at = table.iter().position(|t| t.0 == size).expect("a size of the table");
     ampacity(profile, at, mains).1 as u32
 }

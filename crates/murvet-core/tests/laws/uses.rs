@@ -2,7 +2,7 @@
 //! its states. The judge here strips the rig of every other source and follows the conductors by itself.
 
 use super::rigs::sketch;
-use murvet_core::audit::{Audit, audit};
+use murvet_core::audit::{Audit, audit, audit_by};
 use murvet_core::catalogue::{Kind, Role, SourceKind};
 use murvet_core::network::What;
 use murvet_core::notation::parse;
@@ -81,7 +81,7 @@ fn a_use_is_barred_or_limited_exactly_by_what_shows_in_its_states() {
         include_str!("../../../murvet/demo/kite.rig"),
         include_str!("../../../murvet/demo/currawong.rig"),
     ] {
-        rigs.push((text.to_owned(), ProfileId::NaRv));
+        rigs.push((text.to_owned(), ProfileId::NA_RV));
     }
     let (mut checked, mut barred, mut free) = (0, 0, 0);
     for (text, profile) in &rigs {
@@ -94,7 +94,7 @@ fn a_use_is_barred_or_limited_exactly_by_what_shows_in_its_states() {
             if rig.pieces.iter().any(|p| p.kind == Kind::InverterCharger) {
                 continue;
             }
-            let stripped = audit(&alone(&rig, piece), whole.profile);
+            let stripped = audit_by(&alone(&rig, piece), &whole.profile);
             let far = reached(&whole, kind);
             for (n, f) in whole.findings.iter().enumerate().filter(|(_, f)| f.severity >= Severity::BeforeUse) {
                 checked += 1;
@@ -132,7 +132,7 @@ fn a_use_is_limited_where_one_control_left_alone_keeps_the_finding_away() {
         )
     };
     let rig = parse(&rig("manual ")).expect("parses");
-    let whole = audit(&rig, ProfileId::EuUk);
+    let whole = audit(&rig, ProfileId::EU_UK);
     let f = whole.findings.iter().find(|f| f.meta == "charger-loop").expect("a loop by the selector");
     assert_eq!(f.severity, Severity::BeforeUse);
     let list = uses(&whole, &plan(&whole), |_| Some(true));

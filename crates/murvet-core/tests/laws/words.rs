@@ -69,7 +69,7 @@ fn corpus() -> Vec<(String, Rig, ProfileId)> {
     let parsed = list.into_iter().map(|(name, text)| (name, parse(&text).unwrap_or_else(|e| panic!("{e:?}\n{text}"))));
     parsed
         .map(|(name, rig)| {
-            let p = rig.profile.unwrap_or(ProfileId::EuUk);
+            let p = rig.profile.unwrap_or(ProfileId::EU_UK);
             (name, rig, p)
         })
         .collect()
@@ -383,7 +383,7 @@ fn words_of_lines() -> (String, Vec<String>) {
         let read = |text: &str| {
             let text = line_rig(text);
             let rig = parse(&text).unwrap_or_else(|e| panic!("{e:?}\n{text}"));
-            let profile = rig.profile.unwrap_or(ProfileId::EuUk);
+            let profile = rig.profile.unwrap_or(ProfileId::EU_UK);
             let audit = audit(&rig, profile);
             let mut told = told(&audit);
             told.insert("limits of the audit".to_owned(), format!("{:?}", audit.limits));

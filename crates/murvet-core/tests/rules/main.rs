@@ -14,9 +14,9 @@ use murvet_core::profiles::ProfileId;
 use murvet_core::remedies::trials;
 use murvet_core::rules::{Certainty, Finding, RULES, Severity};
 
-const NA: ProfileId = ProfileId::NaRv;
-const EU: ProfileId = ProfileId::EuUk;
-const AU: ProfileId = ProfileId::AuNz;
+const NA: ProfileId = ProfileId::NA_RV;
+const EU: ProfileId = ProfileId::EU_UK;
+const AU: ProfileId = ProfileId::AU_NZ;
 
 /// A bank with a switch, a load and a chassis: nothing to say about it.
 const BANK: &str = "battery house: lifepo4 12.8V 100Ah internal 3mohm\nchassis frame\nbus neg\nrun house.- : 0.3m 25mm2, neg\nrun neg : 0.5m 16mm2, frame\n";
@@ -115,7 +115,7 @@ fn the_rule_book_shows_a_rig_that_breaks_each_rule() {
 #[test]
 fn starter_rigs_are_sound_in_every_profile() {
     for starter in murvet_core::starters::STARTERS {
-        for profile in ProfileId::ALL {
+        for profile in ProfileId::all() {
             let text = starter.rig("A rig of a \"usual\" build", profile);
             let audit = judge(&text, profile);
             let above = audit.findings.iter().filter(|f| f.severity > Severity::Advice);

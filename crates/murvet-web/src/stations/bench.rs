@@ -4,13 +4,14 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed as Form;
+use crate::grounds::Grounds;
 use crate::page::{Top, html, when};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use murvet_core::bench::{CALCULATIONS, Calculation, Takes, Trouble, Worked};
-use murvet_core::profiles::ProfileId;
+use murvet_core::profiles::{Profile, ProfileId};
 use murvet_draw::plot;
 use murvet_store::{KeptCalculation, NewCalculation};
 use std::collections::BTreeMap;
@@ -57,12 +58,22 @@ fn find(key: &str) -> Result<&'static Calculation, AppError> {
     CALCULATIONS.iter().find(|c| c.key == key).ok_or(AppError::NotFound)
 }
 
-fn profile(typed: &BTreeMap<String, String>) -> ProfileId {
-    typed.get("profile").and_then(|word| ProfileId::parse(word)).unwrap_or(ProfileId::NaRv)
+/// The profile that was asked for, or the usual one where none was.
+pub(crate) fn profile_asked(word: Option<&str>) -> Result<ProfileId, AppError> {
+    let Some(word) = word else { return Ok(ProfileId::USUAL) };
+    let unknown = || crate::say("bench.no-such-profile", &[&word, &ProfileId::words()]);
+    ProfileId::parse(word).ok_or_else(|| AppError::BadInput(unknown()))
 }
 
-fn worked(c: &Calculation, typed: &BTreeMap<String, String>) -> Result<String, AppError> {
-    let outcome = c.work(typed, profile(typed));
+/// The profile that was typed, and its limits with what the firm has otherwise.
+async fn limits(app: &App, who: &Who, typed: &BTreeMap<String, String>) -> Result<(ProfileId, Profile), AppError> {
+    let id = profile_asked(typed.get("profile").map(String::as_str))?;
+    let grounds = Grounds::of(app, who.0.firm_id, id).await?;
+    Ok((id, grounds.limits(id)?.chosen(&grounds.choices)))
+}
+
+fn worked(c: &Calculation, typed: &BTreeMap<String, String>, limits: &Profile) -> Result<String, AppError> {
+    let outcome = c.work(typed, limits);
     let plot = outcome.as_ref().ok().and_then(|w| plot(w.curve.as_ref()?));
     Ok(Part { outcome, plot }.render()?)
 }
@@ -99,7 +110,7 @@ async fn page(
         }
         None => Vec::new(),
     };
-    let id = profile(typed);
+    let (id, limits) = limits(app, who, typed).await?;
     let input = |f: &murvet_core::bench::Field| Input {
         key: f.key,
         label: f.label,
@@ -113,20 +124,21 @@ async fn page(
         when: c.when,
         list: CALCULATIONS.iter().map(|o| (o.key, o.title, o.key == c.key)).collect(),
         profile: id.word(),
-        profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title, *p == id)).collect(),
+        profiles: ProfileId::all().map(|p| (p.word(), p.profile().title.as_str(), p == id)).collect(),
         fields: c.fields.iter().map(input).collect(),
-        part: worked(c, typed)?,
+        part: worked(c, typed, &limits)?,
         kept,
     })
 }
 
 pub(crate) async fn part(
-    State(_): State<App>,
-    _: Who,
+    State(app): State<App>,
+    who: Who,
     Path(key): Path<String>,
     Query(typed): Typed,
 ) -> Result<Response, AppError> {
-    Ok(Html(worked(find(&key)?, &typed)?).into_response())
+    let limits = limits(&app, &who, &typed).await?.1;
+    Ok(Html(worked(find(&key)?, &typed, &limits)?).into_response())
 }
 
 /// Keeps a calculation to a visit, worked out anew from what was typed.
@@ -140,7 +152,7 @@ pub(crate) async fn keep(
     let visit =
         visit_of(&typed).ok_or_else(|| AppError::BadInput(crate::t("bench.open-the-bench-from-a").to_owned()))?;
     let visit = app.store.visit(who.0.firm_id, visit).await?.id;
-    let Ok(worked) = c.work(&typed, profile(&typed)) else {
+    let Ok(worked) = c.work(&typed, &limits(&app, &who, &typed).await?.1) else {
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&app, &who, c, &typed).await?).into_response());
     };
     let known = |k: &str| k == "profile" || c.fields.iter().any(|f| f.key == k);

@@ -83,14 +83,14 @@ pub(crate) async fn show(
     let desk = Desk::open(&app, who.0, visit).await?;
     let head = desk.head("states");
     let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
-    let profile = desk.profile();
+    let limits = desk.audit.profile.clone();
     let audit = desk.audit;
     let number = desk.revision.number;
     let page = off_thread(move || {
         let now = circuits(&audit);
         let before = revisions.iter().filter(|(r, _)| r.number < number).take(LOOK_BACK);
         let earlier: Vec<Vec<Circuit>> =
-            before.filter_map(|(r, _)| Some(circuits_as_traced(&parse(&r.text).ok()?, profile))).collect();
+            before.filter_map(|(r, _)| Some(circuits_as_traced(&parse(&r.text).ok()?, &limits))).collect();
         let stale = stale(&now, &earlier);
         let show = Subsystem::asked(asked.show.as_deref()).word();
         let all = audit.states.states.len();

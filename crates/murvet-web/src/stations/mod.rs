@@ -12,6 +12,7 @@ pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod history;
 pub(crate) mod left_as;
+pub(crate) mod limits;
 pub(crate) mod monitor;
 pub(crate) mod photographs;
 pub(crate) mod piece;

@@ -4,16 +4,19 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
+use crate::grounds::Grounds;
 use crate::page::{Desk, Top, html, off_thread, when};
+use crate::stations::bench::profile_asked;
+use crate::stations::limits::{self, LimitForm};
 use crate::stations::trace::severity_class;
 use askama::Template;
 use axum::extract::{Path, Query, State};
-use axum::response::{Redirect, Response};
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
-use murvet_core::profiles::{Profile, ProfileId, SCHOOLS, School, school};
+use murvet_core::profiles::{ProfileId, SCHOOLS, School, school};
 use murvet_core::rules::{COVERAGE, Finding, Found, Hazard, RULES, Severity, example};
-use murvet_core::units::short;
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::FirmChoice;
 use serde::Deserialize;
@@ -27,7 +30,11 @@ type Field = (&'static str, Vec<(&'static str, String, Option<&'static str>)>);
 struct RuleBook {
     top: Top,
     profiles: Vec<(&'static str, &'static str, bool)>,
-    limits: Vec<(&'static str, String, &'static str)>,
+    profile: &'static str,
+    limits: Vec<limits::Row>,
+    own_limits: Vec<String>,
+    form: LimitForm,
+    problem: Option<String>,
     groups: Vec<(&'static str, Vec<(&'static str, &'static str)>)>,
     schools: Vec<Question>,
     coverage: Vec<Field>,
@@ -46,37 +53,30 @@ pub(crate) struct Asked {
     visit: Option<i64>,
 }
 
-/// The limits that stand at the head of a profile, each with its source.
-fn limits(p: &Profile) -> Vec<(&'static str, String, &'static str)> {
-    let percent = |share: f64| format!("{} %", short(share * 100.0));
-    let mut list = vec![
-        (
-            crate::t("rule-book.first-device-conductor-from-its"),
-            format!("{} m", short(p.first_device_m.value)),
-            p.first_device_m.source,
-        ),
-        (
-            crate::t("rule-book.device-after-a-change-of"),
-            format!("{} m", short(p.reduction_m.value)),
-            p.reduction_m.source,
-        ),
-        (crate::t("rule-book.drop-to-a-load-that"), percent(p.drop_vital.value), p.drop_vital.source),
-        (crate::t("rule-book.drop-to-any-other-load"), percent(p.drop_other.value), p.drop_other.source),
-        ("Supply, lowest", format!("{} V", short(p.supply_v.0.value)), p.supply_v.0.source),
-        ("Supply, highest", format!("{} V", short(p.supply_v.1.value)), p.supply_v.1.source),
-        (crate::t("rule-book.earth-path-most"), format!("{} ohm", short(p.earth_ohm.value)), p.earth_ohm.source),
-    ];
-    if let Some(rcd) = &p.rcd_everywhere {
-        list.push((
-            crate::t("rule-book.residual-current-device-most"),
-            format!("{} mA", short(rcd.value * 1000.0)),
-            rcd.source,
-        ));
-    }
-    list
+pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+    let id = profile_asked(asked.profile.as_deref())?;
+    page(&app, &who, id, asked.visit, (LimitForm::default(), None)).await
 }
 
-pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+/// The page again with what was typed for a limit and what is wrong with it.
+pub(super) async fn with_problem(
+    app: &App,
+    who: &Who,
+    id: ProfileId,
+    form: LimitForm,
+    problem: String,
+) -> Result<Response, AppError> {
+    let page = page(app, who, id, None, (form, Some(problem))).await?;
+    Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
+}
+
+async fn page(
+    app: &App,
+    who: &Who,
+    id: ProfileId,
+    visit: Option<i64>,
+    (form, problem): (LimitForm, Option<String>),
+) -> Result<Response, AppError> {
     let made = app.store.firm_choices(who.0.firm_id).await?;
     let question = |school: &'static School| {
         let own: Vec<&FirmChoice> = made.iter().filter(|c| c.school == school.key).collect();
@@ -86,7 +86,8 @@ pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<A
         };
         Question { school, chosen: own.first().and_then(|c| c.option.clone()), made: own.iter().map(words).collect() }
     };
-    let id = asked.profile.as_deref().and_then(ProfileId::parse).unwrap_or(ProfileId::NaRv);
+    let limits = Grounds::of(app, who.0.firm_id, id).await?.limits(id)?;
+    let own_limits = app.store.firm_limits(who.0.firm_id).await?;
     let mut groups: BTreeMap<Hazard, Vec<(&'static str, &'static str)>> = BTreeMap::new();
     for (meta, _) in RULES {
         groups.entry(meta.hazard).or_default().push((meta.slug, meta.statement));
@@ -97,9 +98,13 @@ pub(crate) async fn list(State(app): State<App>, who: Who, Query(asked): Query<A
         Found::Reading(kind) => (crate::say("rule-book.by-measuring-test", &[&kind]), None),
     };
     html(&RuleBook {
-        top: Top::new(&who, "rules", asked.visit),
-        profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title, *p == id)).collect(),
-        limits: limits(id.profile()),
+        top: Top::new(who, "rules", visit),
+        profile: id.word(),
+        profiles: ProfileId::all().map(|p| (p.word(), p.profile().title.as_str(), p == id)).collect(),
+        limits: limits::rows(&limits),
+        own_limits: limits::history(&own_limits, id, &limits),
+        form,
+        problem,
         groups: groups.into_iter().map(|(h, rules)| (h.words(), rules)).collect(),
         schools: SCHOOLS.iter().map(question).collect(),
         coverage: COVERAGE

@@ -1,10 +1,10 @@
 //! Trace: the rig as text, checked while it is typed, with its map.
 
 use crate::App;
-use crate::audits::Grounds;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Body, Typed};
+use crate::grounds::Grounds;
 use crate::page::{Desk, Head, html, off_thread, when};
 use askama::Template;
 use axum::extract::{Path, State};

@@ -72,7 +72,7 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
         top: Top::new(who, "visits", None),
         visits,
         customers: app.store.customers(firm).await?,
-        profiles: ProfileId::ALL.iter().map(|p| (p.word(), p.profile().title)).collect(),
+        profiles: ProfileId::all().map(|p| (p.word(), p.profile().title.as_str())).collect(),
         today: app.clock.now().date_naive().to_string(),
         page,
         more,

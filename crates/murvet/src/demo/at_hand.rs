@@ -40,16 +40,18 @@ pub(super) async fn used(store: &Store, firm: i64, wanted: &[Tool]) -> anyhow::R
 }
 
 /// Told by whom, as it was told, what kind, about what, on which source.
-type Said = (&'static str, &'static str, &'static str, Option<&'static str>, Option<&'static str>);
+pub(super) type Said = (&'static str, &'static str, &'static str, Option<&'static str>, Option<&'static str>);
 
-const HERON: [Said; 5] = [
+/// The trailer.
+pub(super) const HERON: [Said; 5] = [
     ("Owner", "Batteries go flat overnight although the converter hums", "falls", Some("house"), None),
     ("Owner", "Bunk heater smells warm after half an hour", "hot", Some("bunk-heater"), None),
     ("Owner's handyman, list of last spring", "Bath outlet trips when the kettle is on", "trips", Some("bath-1"), None),
     ("Owner's handyman, list of last spring", "Entry step slow in the cold", "weak", Some("step"), None),
     ("Owner's handyman, list of last spring", "Reseal the roof", "other", None, None),
 ];
-const CURRAWONG: [Said; 2] = [
+/// The tray.
+pub(super) const CURRAWONG: [Said; 2] = [
     ("Owner", "Charger under the canopy sometimes stays off", "dead", Some("mains"), Some("site")),
     ("Owner", "Compressor slow when the inverter is on", "weak", Some("compressor"), None),
 ];
@@ -60,14 +62,9 @@ pub(super) async fn complaints(
     firm: i64,
     visit: i64,
     by: i64,
-    profile: &str,
+    list: &[Said],
     now: DateTime<Utc>,
 ) -> anyhow::Result<()> {
-    let list: &[Said] = match profile {
-        "na-rv" => &HERON,
-        "au-nz" => &CURRAWONG,
-        _ => return Ok(()),
-    };
     let new = |&(told_by, words, symptom, about, on_source): &Said| NewComplaint {
         told_by,
         words,

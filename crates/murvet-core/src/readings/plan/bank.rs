@@ -85,8 +85,8 @@ impl Planner<'_> {
                 tools: &[Tool::DcClamp],
                 unit: "A",
                 limit: band(
-                    fair * (2.0 - self.audit.rules.thresholds.share).max(0.0),
-                    fair * self.audit.rules.thresholds.share,
+                    fair * (2.0 - self.audit.rules.share.value).max(0.0),
+                    fair * self.audit.rules.share.value,
                     "its fair share by capacity; how far from it, common practice, no source",
                 ),
                 meaning: "It works harder than the others, or not at all: leads of unlike resistance, a joint, a spent battery."

@@ -18,10 +18,10 @@ type Landings = (String, Vec<(Core, usize, usize)>);
 
 impl Planner<'_> {
     pub(super) fn supply(&mut self) {
-        let profile = self.audit.rules;
+        let profile = &self.audit.rules;
         for i in self.pieces(Kind::Inlet) {
             let id = self.ctx.id(i).to_owned();
-            let (low, high) = profile.supply_v;
+            let (low, high) = (&profile.supply_low_v, &profile.supply_high_v);
             self.tests.push(Test {
                 title: format!("Skin against true {}, before the rig is touched", profile.words.earth),
                 terminals: "bare metal of skin, step or drawbar to a rod in the ground".to_owned(),
@@ -40,13 +40,14 @@ impl Planner<'_> {
                 state: "unplugged".to_owned(),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                limit: band(low.value, high.value, low.source),
+                limit: band(low.value, high.value, &low.source),
                 meaning: "Wrong supply: do not plug in. A 30 A outlet that carries 240 V destroys everything."
                     .to_owned(),
                 ..Test::of(TestId::about(TestKind::SupplyVolts, &id), Phase::Supply)
             });
             if let Some(legs) = self.audit.assumed.pieces[i].word("legs") {
-                let volts = self.audit.assumed.pieces[i].si("voltage", Dimension::Voltage).unwrap_or(profile.ac_v);
+                let volts =
+                    self.audit.assumed.pieces[i].si("voltage", Dimension::Voltage).unwrap_or(profile.ac_v.value);
                 let (hots, source) = match legs {
                     "two-hot" => (band(1.8 * volts, 2.2 * volts, "opposite hots"), "240 V between them"),
                     _ => (band(0.0, super::DEAD_V, "one hot twice"), "no voltage between them"),
@@ -65,7 +66,7 @@ impl Planner<'_> {
                     TestKind::SupplyVolts2,
                     format!("Voltage of the second hot of the {}", profile.words.supply),
                     format!("second {} to neutral at the supply outlet", profile.words.line),
-                    band(low.value, high.value, low.source),
+                    band(low.value, high.value, &low.source),
                     "A lost hot: half the rig is dead, and what hangs between the hots feeds it back.".to_owned(),
                 ));
                 self.tests.push(of(
@@ -139,7 +140,7 @@ impl Planner<'_> {
     pub(super) fn earth_continuity(&mut self) {
         let net = &self.audit.net;
         let rig = &self.audit.assumed;
-        let profile = self.audit.rules;
+        let profile = &self.audit.rules;
         // Against the first earth bar, else the inlet's earth.
         let bar = net.nodes.iter().position(|n| {
             n.piece.is_some_and(|p| rig.pieces[p].kind == Kind::Panel && rig.pieces[p].status.present())
@@ -175,7 +176,7 @@ impl Planner<'_> {
                 tools: &[Tool::LowOhm],
                 unit: "ohm",
                 predicted: Some(predicted),
-                limit: band(0.0, profile.earth_ohm.value, profile.earth_ohm.source),
+                limit: band(0.0, profile.earth_ohm.value, &profile.earth_ohm.source),
                 meaning: format!("A fault to the case of {} would not open anything.", piece.title()),
                 probe: Some(probe),
                 ..Test::of(TestId::about(TestKind::Earth, &piece.id), Phase::Dead)
@@ -211,7 +212,7 @@ impl Planner<'_> {
                 tools: &[Tool::LowOhm],
                 unit: "ohm",
                 predicted: Some(band(low, ohm * 1.05 + 0.1, "the conductor as traced")),
-                limit: band(0.0, limit.value, limit.source),
+                limit: band(0.0, limit.value, &limit.source),
                 meaning: "It is open or loose, and another path hid it: the next that fails leaves metal live."
                     .to_owned(),
                 probe: Some(probe),

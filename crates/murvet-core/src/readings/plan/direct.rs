@@ -51,8 +51,8 @@ impl Planner<'_> {
             if c.ac {
                 continue;
             }
-            let profile = self.audit.rules;
-            let limit = if c.vital { profile.drop_vital } else { profile.drop_other };
+            let profile = &self.audit.rules;
+            let limit = if c.vital { &profile.drop_vital } else { &profile.drop_other };
             let piece = &self.audit.assumed.pieces[c.piece];
             let v = d.total_v();
             let net = &self.audit.net;
@@ -80,7 +80,7 @@ impl Planner<'_> {
                 // Cold copper of nominal area at the least; joints add a little at the most.
                 predicted: Some(band(least * 0.7, v * 1.1 + 0.05, "conductors as traced")),
                 // Less than copper of four times the area would lose is no drop: nothing flows. In whole millivolts.
-                limit: band(if least * 0.7 >= TELLING_V { (least * 175.0).floor() / 1000.0 } else { 0.0 }, d.source_v * limit.value, limit.source),
+                limit: band(if least * 0.7 >= TELLING_V { (least * 175.0).floor() / 1000.0 } else { 0.0 }, d.source_v * limit.value, &limit.source),
                 meaning: "A loose joint, a thinner conductor than marked, or too long a run; next to nothing: no current flows."
                     .to_owned(),
                 probe,
@@ -307,7 +307,7 @@ impl Planner<'_> {
             state,
             tools: &[Tool::Voltmeter, Tool::DcClamp],
             unit: "V",
-            limit: band(0.0, 0.03 * self.audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery).map_or(12.0, |s| nominal_system(s.volts)), self.audit.rules.drop_vital.source),
+            limit: band(0.0, 0.03 * self.audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery).map_or(12.0, |s| nominal_system(s.volts)), &self.audit.rules.drop_vital.source),
             meaning: "More than the copper explains: a joint, a device or a thin conductor on the main path. Measure along it, joint by joint.".to_owned(),
             ..Test::of(id, phase)
         }

@@ -163,7 +163,7 @@ impl Planner<'_> {
     /// energising it alone under guard.
     pub(super) fn unknown_ends(&mut self) {
         let net = &self.audit.net;
-        let words = self.audit.rules.words;
+        let words = &self.audit.rules.words;
         let mut list = Vec::new();
         let mut told: Vec<usize> = Vec::new();
         for (n, _) in net.nodes.iter().enumerate().filter(|(_, n)| n.loose() == Some(LooseEnd::Unseen)) {

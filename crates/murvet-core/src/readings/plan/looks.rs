@@ -259,7 +259,7 @@ impl Planner<'_> {
                 SourceKind::Charger | SourceKind::DcDc => {
                     let held = crate::measure::held_volts(piece, s.volts);
                     let input = match s.kind {
-                        SourceKind::Charger => format!("{} V AC at its input", short(self.audit.rules.ac_v)),
+                        SourceKind::Charger => format!("{} V AC at its input", short(self.audit.rules.ac_v.value)),
                         _ => "its label's voltage at its input".to_owned(),
                     };
                     (held, 0.02, input)

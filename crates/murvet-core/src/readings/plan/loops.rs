@@ -4,7 +4,6 @@ use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe};
 use crate::network::{Edge, Union, What};
-use crate::profiles::ProfileId;
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::Piece;
 use crate::states::State;
@@ -44,7 +43,7 @@ impl Planner<'_> {
     /// Loop impedance at each outlet on shore, where the trade measures it: against what the residual-current device ahead
     /// allows, else against what opens the nearest breaker at once.
     pub(super) fn fault_loops(&mut self) {
-        if self.audit.profile == ProfileId::NaRv {
+        if !self.audit.rules.loop_tests.value {
             return;
         }
         let (net, rig) = (&self.audit.net, &self.audit.assumed);

@@ -3,6 +3,7 @@
 use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
+use crate::profiles::Profile;
 use crate::readings::{Band, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 use crate::units::Dimension;
@@ -14,6 +15,11 @@ pub(super) fn round_all(leads: &[(String, String)]) -> String {
         [one] => one.clone(),
         many => format!("the clamp round all of these together, or their sum: {}", many.join("; ")),
     }
+}
+
+/// The band of a supply voltage.
+fn supply(profile: &Profile) -> Band {
+    band(profile.supply_low_v.value, profile.supply_high_v.value, &profile.supply_low_v.source)
 }
 
 impl<'a> Planner<'a> {
@@ -37,7 +43,7 @@ impl<'a> Planner<'a> {
 
     pub(super) fn outlets(&mut self) {
         let net = &self.audit.net;
-        let profile = self.audit.rules;
+        let profile = &self.audit.rules;
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
             let phase = Phase::on(s.kind);
             let from = self.ctx.id(s.piece).to_owned();
@@ -62,7 +68,7 @@ impl<'a> Planner<'a> {
                     tools: &[Tool::TrueRms],
                     unit: "V",
                     predicted: Some(self.volt_band(volts)),
-                    limit: band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source),
+                    limit: supply(profile),
                     meaning: "Dead: buttons, then the last live and first dead outlet of the chain. Low: a joint."
                         .to_owned(),
                     probe: Some(Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand.clone())),
@@ -95,7 +101,7 @@ impl<'a> Planner<'a> {
     /// Each outlet on shore with a heater in it: a joint sags, and a lost neutral or hot shares its voltage with what else is on.
     pub(super) fn loaded(&mut self) {
         let net = &self.audit.net;
-        let supply = self.audit.rules.supply_v;
+        let limit = supply(&self.audit.rules);
         let Some((source, s)) = net.sources.iter().enumerate().find(|(_, s)| s.kind == SourceKind::Shore) else {
             return;
         };
@@ -111,7 +117,7 @@ impl<'a> Planner<'a> {
                 state: format!("{}, a 1000 W heater in {id}", state.describe(net)),
                 tools: &[Tool::TrueRms],
                 unit: "V",
-                limit: band(supply.0.value, supply.1.value, supply.0.source),
+                limit: limit.clone(),
                 meaning: "Sags: a joint on the way, or too long and thin. Far from it, with others changing: a neutral is lost."
                     .to_owned(),
                 ..Test::of(TestId::on(TestKind::Loaded, &from, &id), Phase::Shore)
@@ -150,9 +156,9 @@ impl<'a> Planner<'a> {
                     ..Test::of(TestId::on(kind, &from, &id), Phase::on(s.kind))
                 };
                 let title = self.audit.assumed.pieces[i].title();
-                let profile = self.audit.rules;
+                let profile = &self.audit.rules;
                 if neutral && self.volts(state, l2, n) > 0.0 {
-                    let limit = band(profile.supply_v.0.value, profile.supply_v.1.value, profile.supply_v.0.source);
+                    let limit = supply(profile);
                     let words = format!("second {} to neutral of {id}", profile.words.line);
                     let own = test(
                         TestKind::Outlet2,
@@ -268,14 +274,14 @@ impl<'a> Planner<'a> {
                 &self.name(n),
                 Self::standing(&state.setting.controls),
             );
-            let supply = self.audit.rules.supply_v;
+            let limit = supply(&self.audit.rules);
             let test = Test {
                 title: format!("Input of {id} lives on shore with the inverter off"),
                 terminals: format!("line to neutral at the input of {id}"),
                 state: state.describe(net),
                 tools: &[Tool::Voltmeter],
                 unit: "V",
-                limit: band(supply.0.value, supply.1.value, supply.0.source),
+                limit: limit.clone(),
                 meaning: "The charger hangs on the inverter's output: shore alone does not charge.".to_owned(),
                 ..Test::of(TestId::about(TestKind::Fed, &id), Phase::Shore)
             };
@@ -416,14 +422,14 @@ impl<'a> Planner<'a> {
                     continue;
                 }
                 let (id, from) = (piece.id.clone(), self.ctx.id(s.piece).to_owned());
-                let supply = self.audit.rules.supply_v;
+                let limit = supply(&self.audit.rules);
                 let test = Test {
                     title: format!("{} on {from}: volts at its input", piece.title()),
                     terminals: format!("line to neutral at {id}"),
                     state: state.describe(net),
                     tools: &[Tool::TrueRms],
                     unit: "V",
-                    limit: band(supply.0.value, supply.1.value, supply.0.source),
+                    limit: limit.clone(),
                     meaning: "Dead with its neighbours alive: its own device or cable; then its low-voltage control."
                         .to_owned(),
                     ..Test::of(TestId::on(TestKind::Appliance, &from, &id), phase)

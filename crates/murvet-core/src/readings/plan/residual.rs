@@ -3,17 +3,15 @@
 use super::{Planner, band};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::measure::{Function, Probe};
-use crate::profiles::ProfileId;
 use crate::readings::{Band, LOOK, Phase, Test, TestId, TestKind, Tool};
 use crate::units::Dimension;
 
 impl Planner<'_> {
     pub(super) fn residual(&mut self) {
         let rig = &self.audit.assumed;
-        let na = self.audit.profile == ProfileId::NaRv;
+        let typical = self.audit.rules.rcd_usual_a.value;
         let mut devices: Vec<(String, f64)> = Vec::new();
         for p in rig.pieces.iter().filter(|p| p.status.present()) {
-            let typical = if na { 0.005 } else { 0.03 };
             if matches!(p.kind, Kind::Rcd | Kind::Rcbo | Kind::GfciOutlet)
                 || (p.kind == Kind::Panel && p.attrs.contains_key("rcd"))
             {
@@ -35,7 +33,7 @@ impl Planner<'_> {
             };
             let shore = self.audit.net.sources.iter().position(|s| s.kind == SourceKind::Shore);
             let probe = |ma: f64| self.leak_on(&id, shore?, ma);
-            let rcd = self.audit.rules.words.rcd;
+            let rcd = self.audit.rules.words.rcd.as_str();
             let test = |kind, title: String, limit: Band, meaning: &str, probe: Option<Probe>| Test {
                 title,
                 terminals: probe.as_ref().map_or_else(

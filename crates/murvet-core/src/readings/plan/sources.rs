@@ -3,7 +3,6 @@
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe, Stand};
-use crate::profiles::ProfileId;
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 
@@ -15,7 +14,7 @@ const GENERATOR_HZ: f64 = 3.0;
 impl Planner<'_> {
     /// The frequency of every source of the rig's own: it tells by which source an outlet is fed.
     pub(super) fn frequencies(&mut self) {
-        let nominal = if self.audit.profile == ProfileId::NaRv { 60.0 } else { 50.0 };
+        let nominal = self.audit.rules.frequency_hz.value;
         let net = &self.audit.net;
         let mut list = Vec::new();
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| !s.opposite) {

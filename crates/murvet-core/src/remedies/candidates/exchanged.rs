@@ -255,8 +255,13 @@ impl Maker<'_> {
                         edits.push(Edit::RelandRun { run, start, to });
                     }
                 }
-                let conductor =
-                    Conductor::new("1m", if self.audit.rules.sizes.contains(&"8AWG") { "8AWG" } else { "10mm2" });
+                let conductor = Conductor::new(
+                    "1m",
+                    match self.audit.rules.sizes_in.value {
+                        crate::profiles::SizesIn::Gauge => "8AWG",
+                        crate::profiles::SizesIn::Mm2 => "10mm2",
+                    },
+                );
                 let steps = vec![Step::Conductor(conductor), Step::At(TermRef::new(battery.id.clone(), "-"))];
                 edits.push(Edit::AddRun(Run { from: TermRef::new(id.clone(), "in-"), steps, comment: Vec::new() }));
                 edits.push(Edit::RemovePiece(relay.id.clone()));

@@ -92,7 +92,7 @@ impl Maker<'_> {
             if p.si("count", Dimension::Count).is_some_and(|n| n > 1.0) && p.word("taps") != Some("opposite-ends") {
                 let title = format!("Move one lead of {} to the far end of the bank", p.id);
                 list.push(candidate(title, LANDING_MIN, vec![self.attribute(&p.id, "taps", Some("opposite-ends"))]));
-                for size in self.audit.rules.sizes.iter().rev().take(4) {
+                for size in self.audit.rules.on_sale().rev().take(4) {
                     let title = format!("Replace the links of {} by {size}", p.id);
                     list.push(candidate(title, 60, vec![self.attribute(&p.id, "links", Some(size))]));
                 }
@@ -116,7 +116,7 @@ impl Maker<'_> {
         }
         // The leads of one battery longer than those of another: thicker ones even them out.
         let spots: Vec<WireSpot> = self.leads();
-        for size in self.audit.rules.sizes.iter().rev().take(6) {
+        for size in self.audit.rules.on_sale().rev().take(6) {
             let thin = self.thinner(&spots, size);
             if !thin.is_empty() {
                 let title = format!("Replace the leads of the batteries by {size}");

@@ -200,7 +200,7 @@ impl Maker<'_> {
                 .and_then(|a| self.largest_rating(a.device_a))
                 .unwrap_or(15.0)
                 .min(20.0);
-            let residual = self.audit.rules.rcd_everywhere.map(|_| Value::new("30mA"));
+            let residual = self.audit.rules.rcd_everywhere_a.value.map(|_| Value::new("30mA"));
             let two_hot = shore.cores == 4;
             if two_hot {
                 panel.attrs.insert("legs".to_owned(), Value::new("two-hot"));
@@ -279,7 +279,8 @@ impl Maker<'_> {
                 let mut edits = Vec::new();
                 for (n, (outlet, cable)) in bare.enumerate() {
                     let id = self.rig.fresh_id(&format!("new-rcbo-{}", "i".repeat(n)));
-                    let mut piece = Piece::new(id.clone(), Kind::Rcbo).with("rating", rating).with("rcd", trips);
+                    let mut piece =
+                        Piece::new(id.clone(), Kind::Rcbo).with("rating", rating.clone()).with("rcd", trips.clone());
                     piece = piece.with("poles", "2-pole");
                     piece.place = self.rig.piece(outlet).and_then(|p| p.place.clone());
                     let mut on = cable.clone();
@@ -300,7 +301,7 @@ impl Maker<'_> {
                     list.push(candidate(
                         format!("Fit a residual-current device of {trips} at the main of {}", panel.id),
                         60,
-                        vec![self.attribute(&panel.id, "rcd", Some(trips))],
+                        vec![self.attribute(&panel.id, "rcd", Some(&trips))],
                     ));
                     let edits = panel
                         .ways

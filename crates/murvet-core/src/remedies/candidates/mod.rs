@@ -118,9 +118,9 @@ impl Maker<'_> {
     }
 
     /// The smallest standard size that carries a current behind a device, for all these conductors.
-    fn smallest_size(&self, spots: &[WireSpot], device_a: f64, load_a: f64) -> Option<&'static str> {
-        let profile = self.audit.rules;
-        profile.sizes.iter().copied().find(|size| {
+    fn smallest_size(&self, spots: &[WireSpot], device_a: f64, load_a: f64) -> Option<&str> {
+        let profile = &self.audit.rules;
+        profile.on_sale().find(|size| {
             Quantity::parse(size).is_ok_and(|q| {
                 spots.iter().all(|s| {
                     self.sized(*s, q.si).is_some_and(|a| a.device_a >= device_a - 1e-9 && a.iz_a >= load_a - 1e-9)

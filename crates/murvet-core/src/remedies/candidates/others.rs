@@ -4,7 +4,6 @@ use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
-use crate::profiles::ProfileId;
 use crate::rig::{Conductor, Piece, Run, Step, TermRef};
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::rules::protection::greatest_into;
@@ -101,7 +100,7 @@ impl Maker<'_> {
         let wires: Vec<usize> = wires.collect();
         let amps: f64 = wires.iter().map(|w| self.ctx.ampacity(*w).device_a).fold(0.0, f64::max);
         // What the source itself can give passes it too: an array in strong sun.
-        let own = if source.kind == SourceKind::Array { source.limit_a * self.audit.rules.thresholds.sun } else { 0.0 };
+        let own = if source.kind == SourceKind::Array { source.limit_a * self.audit.rules.sun.value } else { 0.0 };
         let Some(rating) = self.audit.rules.ratings().values().find(|r| *r >= amps.max(own)) else {
             return Vec::new();
         };
@@ -120,7 +119,7 @@ impl Maker<'_> {
 
     /// A conductor to the chassis, or a thicker one.
     pub(super) fn bond_chassis(&self) -> Vec<Candidate> {
-        let size = if self.audit.profile == ProfileId::NaRv { "8AWG" } else { "6mm2" };
+        let size = self.audit.rules.bond_size.value.as_str();
         let net = &self.audit.net;
         let Some(frame) = self.rig.pieces.iter().position(|p| p.kind == Kind::Chassis && p.status.present()) else {
             return Vec::new();
@@ -141,17 +140,15 @@ impl Maker<'_> {
                 _ => None,
             });
             let area = minus.map(|w| net.wires[w].laid.area_mm2).fold(6.0, f64::max);
-            let sizes = self.audit.rules.sizes;
-            let fits = |s: &&&str| crate::units::Quantity::parse(s).is_ok_and(|q| q.si >= area * 0.99);
-            sizes.iter().find(fits).copied().unwrap_or(size)
+            let fits = |s: &&str| crate::units::Quantity::parse(s).is_ok_and(|q| q.si >= area * 0.99);
+            self.audit.rules.on_sale().find(fits).unwrap_or(size)
         } else {
             size
         };
         from.into_iter()
             .map(|from| {
                 let mut conductor = Conductor::new("1m", size);
-                conductor.colour =
-                    Some(if self.audit.profile == ProfileId::NaRv { "green" } else { "green-yellow" }.to_owned());
+                conductor.colour = Some(self.audit.rules.earth_colour.value.clone());
                 let steps = vec![Step::Conductor(conductor), Step::At(onto.clone())];
                 let run = Run { from: from.clone(), steps, comment: Vec::new() };
                 candidate(format!("Join {from} to {onto} by {size}"), 40, vec![Edit::AddRun(run)])
@@ -224,8 +221,8 @@ impl Maker<'_> {
         let spots = &self.finding.wires;
         let thinnest =
             spots.iter().filter_map(|s| self.wire(*s)).map(|(_, w)| w.laid.area_mm2).fold(f64::INFINITY, f64::min);
-        let larger = self.audit.rules.sizes.iter().filter(|s| Quantity::parse(s).is_ok_and(|q| q.si > thinnest * 1.01));
-        let one = |size: &&str| {
+        let larger = self.audit.rules.on_sale().filter(|s| Quantity::parse(s).is_ok_and(|q| q.si > thinnest * 1.01));
+        let one = |size: &str| {
             let thin = self.thinner(spots, size);
             let title = format!("Replace {} by {size}", self.words(&thin));
             candidate(title, 90, vec![Edit::Resize { spots: thin, size: (*size).to_owned() }])
@@ -235,7 +232,6 @@ impl Maker<'_> {
 
     /// What stands in a return is taken out; what was remarked is put right; what is too thin is replaced.
     pub(super) fn plain(&self) -> Vec<Candidate> {
-        let profile = self.audit.profile;
         match self.finding.meta {
             "return-interrupted" => self
                 .subject()
@@ -267,7 +263,7 @@ impl Maker<'_> {
                 .into_iter()
                 .collect(),
             "cable-minimum" => {
-                let size = if profile == ProfileId::NaRv { "14AWG" } else { "1.5mm2" };
+                let size = self.audit.rules.least_mains_size.value.as_str();
                 vec![candidate(
                     format!("Replace {} by {size}", self.finding.subject),
                     90,
@@ -331,7 +327,7 @@ impl Maker<'_> {
                 if !self.finding.wires.is_empty() {
                     return self.next_sizes();
                 }
-                let sizes = self.audit.rules.sizes.iter().rev();
+                let sizes = self.audit.rules.on_sale().rev();
                 let title = |s: &str| format!("Replace the links of {} by {s}", p.id);
                 // The smallest that is enough comes first among those that are.
                 let mut list: Vec<Candidate> = sizes

@@ -117,7 +117,7 @@ impl Maker<'_> {
         let own = |d: &Drop| self.ctx.id(self.ctx.net.consumers[d.consumer].piece) == load;
         let Some((drop, _)) = drops.iter().find(|(d, _)| own(d)) else { return Vec::new() };
         let c = &self.ctx.net.consumers[drop.consumer];
-        let profile = self.audit.rules;
+        let profile = &self.audit.rules;
         let (limit, _) = limit_of(self.ctx, c);
         let allowed_v = drop.source_v * limit;
         let lost = |size: &str, only: Option<WireSpot>| -> f64 {
@@ -133,7 +133,7 @@ impl Maker<'_> {
                 .sum()
         };
         let mut list = Vec::new();
-        if let Some(size) = profile.sizes.iter().find(|s| lost(s, None) <= allowed_v) {
+        if let Some(size) = profile.on_sale().find(|s| lost(s, None) <= allowed_v) {
             let spots = self.thinner(wires, size);
             let title = format!("Replace supply and return ({}) by {size}", self.words(&spots));
             list.push(candidate(
@@ -145,8 +145,8 @@ impl Maker<'_> {
         let worst = drop.through.iter().max_by(|a, b| (a.1 * a.2).total_cmp(&(b.1 * b.2)));
         if let Some(&(w, ..)) = worst {
             let spot = self.audit.net.wires[w].spot;
-            let enough = profile.sizes.iter().find(|s| lost(s, Some(spot)) <= allowed_v);
-            let size = enough.or(profile.sizes.last()).copied().unwrap_or("4/0AWG");
+            let enough = profile.on_sale().find(|s| lost(s, Some(spot)) <= allowed_v);
+            let size = enough.or(profile.on_sale().next_back()).unwrap_or("4/0AWG");
             let title = format!("Replace only {} by {size}", self.words(&[spot]));
             list.push(candidate(title, 45, vec![Edit::Resize { spots: vec![spot], size: size.to_owned() }]));
         }

@@ -36,14 +36,14 @@ impl Judged {
 }
 
 /// The distance allowed for a device, m, with its source.
-fn distance_limit(ctx: &Context, leg: &Leg, unlimited: bool) -> (f64, &'static str) {
-    let limit = if unlimited { ctx.profile.first_device_m } else { ctx.profile.reduction_m };
+fn distance_limit<'a>(ctx: &'a Context, leg: &Leg, unlimited: bool) -> (f64, &'a str) {
+    let limit = if unlimited { &ctx.profile.first_device_m } else { &ctx.profile.reduction_m };
     let sheathed = ctx.profile.answers.sheathed_m.filter(|_| unlimited && ctx.net.wires[leg.wire].sheathed);
     // By where the source's terminal is: the longer way only at a battery itself.
     let piece = ctx.net.nodes[leg.entry].piece.map(|p| ctx.rig.pieces[p].kind);
     let value =
         sheathed.map_or(limit.value, |(battery, other)| if piece == Some(Kind::Battery) { battery } else { other });
-    (value, limit.source)
+    (value, &limit.source)
 }
 
 /// Judges a leg at whose near end more arrives than it may carry. Every way out must end in a device: with a current
@@ -200,7 +200,7 @@ fn group(
         allowed_a,
         weakest: leg.wire,
         limiters,
-        distance: beyond.farthest().map(|d| (base + d, limit, source)),
+        distance: beyond.farthest().map(|d| (base + d, limit, source.to_owned())),
         ends,
         bare: beyond.bare.clone(),
         demand_a,

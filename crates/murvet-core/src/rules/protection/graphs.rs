@@ -121,7 +121,7 @@ pub(super) fn source_words(ctx: &Context, source: usize) -> String {
         SourceKind::Battery => format!("{name} without limit"),
         SourceKind::Shore => format!("{} breaker of {} A at {name}", ctx.profile.words.supply, short(s.limit_a)),
         SourceKind::Array => {
-            format!("{name}, short-circuit current × {} = {} A", short(ctx.profile.thresholds.sun), short(s.limit_a))
+            format!("{name}, short-circuit current × {} = {} A", short(ctx.profile.sun.value), short(s.limit_a))
         }
         _ => format!("{name}, limit {} A", short(s.limit_a)),
     }

@@ -70,7 +70,7 @@ pub struct Group {
     /// What limits the flow.
     pub limiters: Vec<Limiter>,
     /// Longest way from the entry to a device, m, and the limit with its source.
-    pub distance: Option<(f64, f64, &'static str)>,
+    pub distance: Option<(f64, f64, String)>,
     /// What stands at the ends of the failing paths, in words.
     pub ends: Vec<String>,
     /// Those of the ends that no device stands before.

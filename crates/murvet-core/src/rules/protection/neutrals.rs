@@ -93,8 +93,8 @@ fn takes(ctx: &Context, line: usize) -> f64 {
     };
     // At 1.2 times its nominal voltage, as in its bulk stage.
     let own = ctx.rig.pieces[s.piece].si("efficiency", Dimension::Ratio);
-    let efficiency = own.unwrap_or(ctx.profile.thresholds.efficiency).clamp(0.05, 1.0);
-    s.limit_a * 1.2 * nominal_system(s.volts) / efficiency / ctx.profile.ac_v
+    let efficiency = own.unwrap_or(ctx.profile.efficiency.value).clamp(0.05, 1.0);
+    s.limit_a * 1.2 * nominal_system(s.volts) / efficiency / ctx.profile.ac_v.value
 }
 
 /// What can stand in a neutral that lies in a ring of neutrals, as the common bars of two panels joined twice make one.

@@ -348,7 +348,7 @@ mod tests {
 
     fn tests() -> Vec<Test> {
         let rig = murvet_core::notation::parse(include_str!("../../../../murvet/demo/kite.rig")).expect("parses");
-        plan(&murvet_core::audit::audit(&rig, murvet_core::profiles::ProfileId::EuUk))
+        plan(&murvet_core::audit::audit(&rig, murvet_core::profiles::ProfileId::EU_UK))
     }
 
     #[test]
