@@ -213,7 +213,7 @@ fn judged<'a>(
     let one = |(id, value): &(String, f64)| match tests.iter().find(|t| t.id == *id) {
         Some(test) => Ok((test, judge(test, *value))),
         None => {
-            let near = crate::rig::nearest(id, tests.iter().map(|t| t.id.as_str()));
+            let near = crate::meaning::nearest(id, tests.iter().map(|t| t.id.as_str()));
             let near = near.map_or(String::new(), |n| format!("; did you mean \"{n}\"?"));
             Err(format!("the plan of this rig has no test \"{id}\"{near}"))
         }

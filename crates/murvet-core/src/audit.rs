@@ -51,7 +51,7 @@ pub fn choose_profile(rig: &Rig, asked: Option<ProfileId>) -> ProfileId {
     asked.or(rig.profile).unwrap_or(ProfileId::USUAL)
 }
 
-/// Audits a rig that has passed [`check`](crate::rig::check).
+/// Audits a rig that has passed [`check`](crate::meaning::check).
 ///
 /// ```
 /// let rig = murvet_core::notation::parse("\

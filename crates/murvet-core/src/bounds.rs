@@ -94,7 +94,7 @@ const DECISIVE_IN_BANKS: &[(Kind, &str)] = &[(Kind::Battery, "taps")];
 /// Whether a piece is a bank with several batteries or strings beside each other.
 pub(crate) fn beside_each_other(piece: &Piece) -> bool {
     let wired = piece.word("wiring") == Some("parallel") || piece.attrs.contains_key("strings");
-    piece.kind == Kind::Battery && wired && crate::network::series_and_parallel(piece).1 > 1.0
+    piece.kind == Kind::Battery && wired && piece.series_and_parallel().1 > 1.0
 }
 
 /// Words of the same sort for pieces on mains alone.

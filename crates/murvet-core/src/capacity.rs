@@ -7,8 +7,8 @@ pub use course::{Course, HALF_HOUR, Moment, PROVES_NOT, Reached, course};
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{Case, Consumer, DcNet, What, charge_volts, nominal_system, series_and_parallel};
-use crate::profiles::{Band, band};
+use crate::devices::{Band, band};
+use crate::network::{Case, Consumer, DcNet, What, charge_volts, nominal_system};
 use crate::rig::Piece;
 use crate::rules::protection::device_name;
 use crate::rules::ways::{Ways, on_mains, ways};
@@ -255,7 +255,7 @@ impl<'a> Tally<'a> {
     fn controlled(&self, piece: usize) -> bool {
         let rig = &self.audit.assumed;
         let Some(at) = rig.pieces[piece].word("control") else { return true };
-        let Ok((host, terminal)) = crate::rig::terminal_of(rig, &crate::rig::TermRef::from(at), true) else {
+        let Ok((host, terminal)) = crate::meaning::terminal_of(rig, &crate::rig::TermRef::from(at), true) else {
             return true;
         };
         let net = &self.audit.net;
@@ -469,7 +469,7 @@ impl<'a> Tally<'a> {
         let mut list = Vec::new();
         for (s, source) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Battery) {
             let p = &self.audit.assumed.pieces[source.piece];
-            let (_, parallel) = series_and_parallel(p);
+            let (_, parallel) = p.series_and_parallel();
             let amps = self.given.get(&s).copied().unwrap_or(0.0);
             let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
             let chemistry = p.word("chemistry").unwrap_or("lifepo4");
@@ -485,7 +485,7 @@ impl<'a> Tally<'a> {
                 .filter(|o| net.sources[**o].kind == SourceKind::Battery)
                 .map(|o| {
                     self.piece(*o).si("capacity", Dimension::Charge).unwrap_or(0.0)
-                        * series_and_parallel(self.piece(*o)).1
+                        * self.piece(*o).series_and_parallel().1
                 })
                 .sum();
             let left = if beside > 0.0 { left * ah / beside } else { left };
@@ -502,7 +502,7 @@ impl<'a> Tally<'a> {
 /// How long a full bank gives a current until its usable part is gone, h: Peukert's law at twenty hours; nothing where its
 /// capacity is unknown or nothing flows.
 pub(crate) fn lasts_h(bank: &Piece, amps: f64) -> Option<f64> {
-    let (_, parallel) = series_and_parallel(bank);
+    let (_, parallel) = bank.series_and_parallel();
     let ah = bank.si("capacity", Dimension::Charge)? * parallel;
     let chemistry = bank.word("chemistry").unwrap_or("lifepo4");
     let usable = table("chemistry").get(chemistry, 0).unwrap_or(0.5);

@@ -9,10 +9,11 @@ use crate::audit::Audit;
 use crate::bounds::open_words;
 use crate::catalogue::{AttrType, Kind};
 use crate::diagnosis::{ODD, Observed, deviation};
+use crate::meaning::check;
 use crate::measure::{Function, Probe, World, ends};
 use crate::network::{RHO_20, WireSpot};
 use crate::remedies::{Edit, apply};
-use crate::rig::{Core, Rig, TermRef, check};
+use crate::rig::{Core, Rig, TermRef};
 use crate::units::{Quantity, short};
 
 /// A correction of the trace.

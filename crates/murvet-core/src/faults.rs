@@ -4,7 +4,7 @@
 
 use crate::audit::Audit;
 use crate::catalogue::Kind;
-use crate::network::WELDED;
+use crate::catalogue::WELDED;
 use crate::rig::{Core, Landing, Piece, Rig, TermRef, Value};
 use crate::rules::{Finding, Severity};
 

@@ -25,10 +25,12 @@ pub mod catalogue;
 pub mod complaints;
 mod corners;
 pub mod corrections;
+pub mod devices;
 pub mod diagnosis;
 pub mod faults;
 mod hearsay;
 pub mod interview;
+pub mod meaning;
 pub mod measure;
 pub mod network;
 pub mod notation;
@@ -38,10 +40,12 @@ pub mod readings;
 pub mod remedies;
 pub mod rig;
 pub mod rules;
+pub mod severity;
 pub mod starters;
 pub mod states;
 pub mod systems;
 pub mod tables;
+pub mod terminals;
 pub mod units;
 
 /// The JSON schema of `rig` or `audit`, as published in `docs/`; nothing for another name.

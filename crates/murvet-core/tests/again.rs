@@ -21,7 +21,7 @@ fn edits(rig: &Rig) -> Vec<Rig> {
         let mut copy = rig.clone();
         change(&mut copy);
         copy.normalise();
-        if copy != *rig && murvet_core::rig::check(&copy).is_empty() {
+        if copy != *rig && murvet_core::meaning::check(&copy).is_empty() {
             list.push(copy);
         }
     };

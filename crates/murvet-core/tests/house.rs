@@ -54,6 +54,69 @@ fn crates_depend_in_one_direction() {
     assert_eq!(all.count(), MAY.len(), "a new crate has its place in this list");
 }
 
+/// The modules of the core, each above those before it.
+const ORDER: [&str; 33] = [
+    "units",
+    "systems",
+    "tables",
+    "severity",
+    "catalogue",
+    "profiles",
+    "rig",
+    "devices",
+    "terminals",
+    "meaning",
+    "notation",
+    "starters",
+    "bounds",
+    "network",
+    "states",
+    "bench",
+    "rules",
+    "hearsay",
+    "apart",
+    "corners",
+    "audit",
+    "questions",
+    "faults",
+    "measure",
+    "capacity",
+    "readings",
+    "diagnosis",
+    "complaints",
+    "interview",
+    "remedies",
+    "corrections",
+    "audit_report",
+    "at_hand",
+];
+
+#[test]
+fn modules_of_the_core_import_downward() {
+    let mut found = Vec::new();
+    let mut seen = std::collections::BTreeSet::new();
+    for (path, text) in sources() {
+        let place = path.to_string_lossy().into_owned();
+        let Some((_, inside)) = place.split_once("murvet-core/src/") else { continue };
+        let own = inside.split(['/', '.']).next().unwrap_or_default();
+        if own == "lib" {
+            continue;
+        }
+        let Some(level) = ORDER.iter().position(|m| *m == own) else { panic!("{own} has no place in the order") };
+        seen.insert(own.to_owned());
+        for (n, line) in text.lines().enumerate().filter(|(_, l)| !l.trim_start().starts_with("//")) {
+            for used in line.split("crate::").skip(1) {
+                let name = used.split(|c: char| !c.is_alphanumeric() && c != '_').next().unwrap_or_default();
+                if ORDER.iter().position(|m| *m == name).is_none_or(|other| other > level) {
+                    found.push(format!("{inside}:{}: {own} is below {name}", n + 1));
+                }
+            }
+        }
+    }
+    assert!(found.is_empty(), "{}", found.join("\n"));
+    assert_eq!(seen.len(), ORDER.len(), "each module of the order is there");
+}
+
 #[test]
 fn no_decision_reads_a_sentence_a_display_word_or_the_beginning_of_a_name() {
     // What is looked for, and what to do instead.

@@ -6,8 +6,9 @@ mod common;
 use common::{judge, pair, tells};
 use murvet_core::audit::Audit;
 use murvet_core::capacity::running;
+use murvet_core::devices::band;
 use murvet_core::profiles::ProfileId;
-use murvet_core::profiles::{Duty, Laid, ampacity, band};
+use murvet_core::profiles::{Duty, Laid, ampacity};
 use murvet_core::rules::Certainty::{Certain, Possible};
 
 /// A bank with a controller and what its input is to hang on.

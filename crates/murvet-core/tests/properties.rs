@@ -3,11 +3,12 @@
 use murvet_core::audit::audit;
 use murvet_core::bounds::Side;
 use murvet_core::catalogue::{AttrType, Kind};
+use murvet_core::meaning::port_of;
 use murvet_core::network::{FlowGraph, WireSpot, expand};
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::rig::{
-    Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way, port_of,
+    Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way,
 };
 use murvet_core::rules::Context;
 use murvet_core::rules::protection::flow_in;
@@ -113,14 +114,14 @@ fn rig() -> impl Strategy<Value = Rig> {
                 .pieces
                 .iter()
                 .flat_map(|p| {
-                    murvet_core::catalogue::anatomy(p).terminals.into_iter().map(|(t, _)| TermRef::new(p.id.clone(), t))
+                    murvet_core::terminals::anatomy(p).terminals.into_iter().map(|(t, _)| TermRef::new(p.id.clone(), t))
                 })
                 .collect();
             let ports: Vec<TermRef> = rig
                 .pieces
                 .iter()
                 .flat_map(|p| {
-                    murvet_core::catalogue::anatomy(p).ports.into_iter().map(|t| TermRef::new(p.id.clone(), t.name))
+                    murvet_core::terminals::anatomy(p).ports.into_iter().map(|t| TermRef::new(p.id.clone(), t.name))
                 })
                 .collect();
             let pick = |list: &[TermRef], n: u16| list.get(usize::from(n) % list.len().max(1)).cloned();

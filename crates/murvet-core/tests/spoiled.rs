@@ -42,7 +42,7 @@ fn all_found(
         let sound = parse(text).expect("parses");
         for (what, mut rig) in spoil(&sound) {
             rig.normalise();
-            let problems = murvet_core::rig::check(&rig);
+            let problems = murvet_core::meaning::check(&rig);
             assert!(problems.is_empty(), "{name}, {what}: {problems:?}");
             tried += 1;
             let found = audit(&rig, profile);

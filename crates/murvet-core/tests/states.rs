@@ -181,7 +181,7 @@ fn breakers_that_count_as_closed_hide_nothing() {
             let mut free = rig.clone();
             open_ahead(&mut free, cable);
             free.normalise();
-            let problems = murvet_core::rig::check(&free);
+            let problems = murvet_core::meaning::check(&free);
             assert!(problems.is_empty(), "{name}, {}: {problems:?}", rig.cables[cable].id);
             freed += 1;
             let open = audit(&free, profile);

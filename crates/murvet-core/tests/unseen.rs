@@ -68,7 +68,7 @@ fn one_unseen_value_of_a_sound_rig_gives_possible_findings_only() {
     for (text, profile) in RIGS {
         let sound = parse(text).expect("parses");
         for (subject, key, rig) in blanked(&sound) {
-            let problems = murvet_core::rig::check(&rig);
+            let problems = murvet_core::meaning::check(&rig);
             assert!(problems.is_empty(), "unseen is never an error: {problems:?}");
             tried += 1;
             let audit = audit(&rig, profile);

@@ -6,8 +6,8 @@ use crate::svg::Svg;
 use crate::{FAINT, INK, PAPER, SIGNAL};
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::Role;
+use murvet_core::devices::{Band, adiabatic_s, band};
 use murvet_core::network::{Case, DcNet, What, WireSpot};
-use murvet_core::profiles::{Band, adiabatic_s, band};
 use murvet_core::units::short;
 
 /// Times on the scale, s.

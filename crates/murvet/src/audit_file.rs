@@ -34,7 +34,7 @@ pub(crate) fn read(file: &Path) -> Result<Rig, Vec<String>> {
     let text = text.trim_start_matches('\u{feff}');
     if text.trim_start().starts_with('{') {
         Rig::from_json(text).map_err(|problems| {
-            let line = |p: &murvet_core::rig::Problem| format!("{name}:{}: {}; {}", p.spot, p.message, p.help);
+            let line = |p: &murvet_core::meaning::Problem| format!("{name}:{}: {}; {}", p.spot, p.message, p.help);
             problems.iter().map(line).collect()
         })
     } else {

@@ -1,6 +1,6 @@
 //! What a terminal, a port, an inner link and a source are.
 
-use crate::rig::Core;
+use super::Core;
 
 /// What a terminal is meant to be at.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -188,12 +188,12 @@ pub struct Anatomy {
 }
 
 impl Anatomy {
-    pub(super) fn terminal(&mut self, name: impl Into<String>, role: Role) {
+    pub(crate) fn terminal(&mut self, name: impl Into<String>, role: Role) {
         self.terminals.push((name.into(), role));
     }
 
     /// A port of its own terminals, with a second hot or without.
-    pub(super) fn port(&mut self, name: &str, usual: PortUse, two_hot: bool) {
+    pub(crate) fn port(&mut self, name: &str, usual: PortUse, two_hot: bool) {
         let own = [format!("{name}.L"), format!("{name}.N"), format!("{name}.PE")];
         for (terminal, role) in own.iter().zip([Role::Line, Role::Neutral, Role::Earth]) {
             self.terminal(terminal.clone(), role);
@@ -205,7 +205,7 @@ impl Anatomy {
         self.ports.push(Port { name: name.to_owned(), usual, terminals: own, second });
     }
 
-    pub(super) fn join(&mut self, a: impl Into<String>, b: impl Into<String>, inner: Inner) {
+    pub(crate) fn join(&mut self, a: impl Into<String>, b: impl Into<String>, inner: Inner) {
         self.inner.push((a.into(), b.into(), inner));
     }
 

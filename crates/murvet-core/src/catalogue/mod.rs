@@ -5,16 +5,22 @@
 //! `terminals.rs` (terminals, ports, inner links and what it converts).
 
 mod anatomy;
+mod core;
 mod kinds;
 mod meant;
 mod remarks;
-mod terminals;
 
-pub use anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind};
+pub use anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind, SourcePort};
+pub use core::Core;
 pub use kinds::{AttrSpec, AttrType, KindSpec};
 pub use meant::meant;
 pub use remarks::{REMARKS, RemarkKind, remark_kind};
-pub use terminals::anatomy;
+
+/// Zones that a place may lie in.
+pub const ZONES: [&str; 9] = ["roof", "cabin", "bay", "underfloor", "engine", "locker", "gas", "outside", "tow"];
+
+/// A coil of a contactor whose contacts are welded: it is closed in every state.
+pub(crate) const WELDED: &str = "welded";
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -2,7 +2,7 @@
 //!
 //! A remark is written on a piece, a cable or a place; its kind decides how pressing it is and what is printed.
 
-use crate::rules::Severity;
+use crate::severity::Severity;
 
 /// One kind of remark.
 #[derive(Debug, Clone, Copy)]

@@ -4,7 +4,7 @@ use super::{Function, HEATER_W, Stand, World};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{
     Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, charge_volts, full_volts,
-    internal_ohm, nominal_system, series_and_parallel,
+    internal_ohm, nominal_system,
 };
 use crate::rig::{Piece, Rig};
 use crate::states::{State, settle_at};
@@ -368,7 +368,7 @@ impl Circuit {
             let (plus, minus) = (base.pad[s.plus], base.pad[s.minus]);
             let p = &world.rig.pieces[s.piece];
             let (share, factor) = world.weak.get(&s.piece).copied().unwrap_or((1.0, 1.0));
-            let (_, parallel) = series_and_parallel(p);
+            let (_, parallel) = p.series_and_parallel();
             let (volts, ohm) = (half_full_volts(p) * share, internal_ohm(p, Case::Typical).0 * parallel * factor);
             if plus != minus {
                 emfs.push(Emf { plus, minus, volts, ohm, limit_a: f64::INFINITY, battery: true });

@@ -2,9 +2,10 @@
 
 use super::World;
 use crate::audit::Audit;
-use crate::catalogue::{Bond, Kind, Role, SourceKind, anatomy};
+use crate::catalogue::{Bond, Kind, Role, SourceKind};
 use crate::network::{Edge, Gate, Network, Node, What, WireSpot};
 use crate::rig::Core;
+use crate::terminals::anatomy;
 
 /// One hidden fault. Conductors are named by the key of their wire, devices and pieces by their printed name.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]

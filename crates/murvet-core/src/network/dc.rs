@@ -64,7 +64,7 @@ pub struct DcNet {
 /// Internal resistance of a bank in ohm and whether it was stated. Where it was not, the typical or least value
 /// of the chemistry for 100 Ah at 12 V is scaled with voltage and against capacity.
 pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
-    let (series, parallel) = super::series_and_parallel(p);
+    let (series, parallel) = p.series_and_parallel();
     let joined = |one: f64| one * series / parallel;
     if let Some(ohm) = p.si("internal", Dimension::Resistance).filter(|o| *o > 0.0) {
         return (joined(ohm), true);
@@ -145,7 +145,7 @@ impl DcNet {
             if let (Some(&plus), Some(&minus)) = (out.slot.get(&s.plus), out.slot.get(&s.minus))
                 && plus != minus
             {
-                let (series, parallel) = super::series_and_parallel(p);
+                let (series, parallel) = p.series_and_parallel();
                 let links = (series - 1.0) * super::bank::link_ohm(p);
                 out.cells.push(Cell {
                     piece: s.piece,

@@ -1,12 +1,14 @@
 //! Building the graph.
 
 use super::figures::charge_amps;
-use super::waking::{WELDED, Waking};
+use super::waking::Waking;
 use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, Store, What, Wire, WireSpot};
 use crate::bounds::Side;
-use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, anatomy};
+use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, WELDED};
+use crate::meaning::{HopEnd, attached, port_of, walk};
 use crate::profiles::{Laid, Profile};
-use crate::rig::{Core, HopEnd, LooseEnd, Piece, Provenance, Rig, Value, attached, port_of, walk};
+use crate::rig::{Core, LooseEnd, Piece, Provenance, Rig, Value};
+use crate::terminals::anatomy;
 use crate::units::Dimension;
 use std::collections::HashMap;
 
@@ -29,7 +31,7 @@ struct Pending {
     wire: Option<Wire>,
 }
 
-/// Expands a rig that has passed [`check`](crate::rig::check) into a network. Unseen numbers take the
+/// Expands a rig that has passed [`check`](crate::meaning::check) into a network. Unseen numbers take the
 /// bound of the given side; unseen words must have been chosen before. References that lead nowhere
 /// are left out, which the checker prevents.
 ///
@@ -420,7 +422,7 @@ impl Builder<'_> {
     }
 
     /// For each hop of a run the terminals it lies between, as printed; nothing after the last.
-    fn between_terminals(&self, hops: &[crate::rig::Hop]) -> Vec<(String, String)> {
+    fn between_terminals(&self, hops: &[crate::meaning::Hop]) -> Vec<(String, String)> {
         let name = |end: &HopEnd| match end {
             HopEnd::Terminal(piece, terminal) => self.at(*piece, terminal).map(|n| self.net.nodes[n].name.clone()),
             _ => None,

@@ -170,13 +170,6 @@ pub(crate) fn charge_amps(p: &Piece) -> Option<f64> {
     [most, set].into_iter().flatten().min_by(f64::total_cmp)
 }
 
-/// How many batteries of a bank lie in series, and how many such strings beside each other.
-pub(crate) fn series_and_parallel(p: &Piece) -> (f64, f64) {
-    let count = p.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
-    let strings = p.si("strings", Dimension::Count).unwrap_or(1.0).clamp(1.0, count);
-    if p.word("wiring") == Some("series") { ((count / strings).floor(), strings) } else { (1.0, count) }
-}
-
 /// Nominal voltage of a bank. The voltage belongs to chemistry and cell count, not to the name: an iron-phosphate
 /// battery that is called 12, 24 or 48 V has cells of 3.2 V for 12.8, 25.6 or 51.2 V.
 pub(crate) fn battery_volts(p: &Piece) -> f64 {
@@ -185,7 +178,7 @@ pub(crate) fn battery_volts(p: &Piece) -> f64 {
         called if iron && [12.0, 24.0, 36.0, 48.0].contains(&called) => called / 12.0 * 12.8,
         volts => volts,
     };
-    one * series_and_parallel(p).0
+    one * p.series_and_parallel().0
 }
 
 /// The system a voltage belongs to: 12, 24 or 48 V; anything else stays as it is.

@@ -14,13 +14,12 @@ pub(crate) use bank::bank_links;
 pub(crate) use dc::RHO_20;
 pub use dc::{Case, Cell, DcNet, Factored, full_volts, internal_ohm};
 pub use expand::expand;
-pub(crate) use figures::{battery_volts, charge_volts, nominal_system, series_and_parallel};
+pub(crate) use figures::{battery_volts, charge_volts, nominal_system};
 pub use flow::{Flow, FlowGraph, INFINITE};
 use heat::air;
 pub(crate) use heat::{MOST_C, losses, warmer};
 pub use nodal::{Factor, NodalError, Resistor, Solution, solve};
 pub use union::Union;
-pub(crate) use waking::WELDED;
 
 use crate::catalogue::{Bond, Role, SourceKind};
 use crate::profiles::Laid;
@@ -193,12 +192,6 @@ pub enum Wake {
 }
 
 impl Source {
-    /// Whether it adds its power to what passes through its unit at this setting: it is switched on, and its changeover
-    /// stands at an input.
-    pub fn assists(&self, setting: &crate::states::Setting) -> bool {
-        self.assist && setting.passes_through(self.switch, self.auto)
-    }
-
     /// The pieces of a battery and of those in series below it, top first; of any other source its own piece.
     pub fn stack(&self) -> impl Iterator<Item = usize> + '_ {
         std::iter::once(self.piece).chain(self.below.iter().copied())

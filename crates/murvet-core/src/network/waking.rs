@@ -1,11 +1,9 @@
 //! What starts a converter or closes a contactor: the engine, a wire, a voltage, a coil.
 
 use super::expand::Builder;
-use crate::catalogue::anatomy;
+use crate::catalogue::WELDED;
 use crate::rig::{Piece, Step, TermRef};
-
-/// The word for a contactor that no longer opens.
-pub(crate) const WELDED: &str = "welded";
+use crate::terminals::anatomy;
 
 /// What makes a DC-DC charger run.
 #[derive(PartialEq)]

@@ -3,8 +3,9 @@
 use super::COLOURS;
 use super::lexer::{Located, Token, split};
 use super::parse::STATEMENTS;
-use crate::catalogue::{AttrType, Kind, REMARKS, anatomy};
+use crate::catalogue::{AttrType, Kind, REMARKS};
 use crate::rig::{Conductor, Rig, Step, Value};
+use crate::terminals::anatomy;
 use std::collections::BTreeMap;
 
 /// One word that may come next.
@@ -123,7 +124,7 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
             }
         }
         Some("place") => {
-            for zone in super::ZONES {
+            for zone in crate::catalogue::ZONES {
                 push(zone, "zone");
             }
             for word in ["ambient", "insulated", "opened"] {
@@ -181,7 +182,7 @@ fn terminals(rig: &Rig, partial: &str, push: &mut impl FnMut(&str, &str)) {
         } else if !few && !partial.starts_with(&format!("{}.", piece.id)) {
             push(&format!("{}.", piece.id), piece.kind.spec().title);
         } else {
-            for name in crate::rig::terminal_names(piece) {
+            for name in crate::meaning::terminal_names(piece) {
                 push(&name, piece.kind.spec().title);
             }
         }

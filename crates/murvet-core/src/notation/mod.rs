@@ -29,9 +29,6 @@ pub use stands::{mirrored, stands};
 
 use std::fmt;
 
-/// Zones of a vehicle that a place can be in.
-pub const ZONES: [&str; 9] = ["roof", "cabin", "bay", "underfloor", "engine", "locker", "gas", "outside", "tow"];
-
 /// Colours of insulation.
 pub const COLOURS: [&str; 13] = [
     "red",

@@ -1,7 +1,8 @@
 //! Where a half-typed run stands, and the return that mirrors a run.
 
 use super::{parse, print};
-use crate::rig::{HopEnd, Rig, Run, Step, TermRef, Value, walk};
+use crate::meaning::{HopEnd, walk};
+use crate::rig::{Rig, Run, Step, TermRef, Value};
 use crate::units::{Dimension, short};
 
 /// Where a run stands after its last finished step, in words: `from house.+, 1.5 m so far, past F1; at S1.out in Battery
@@ -65,7 +66,7 @@ pub fn mirrored(rig: &Rig, run: &Run) -> Option<String> {
         let terminal = t.terminal.as_deref()?;
         let other = terminal.strip_suffix('+').map(|stem| format!("{stem}-"))?;
         let piece = rig.piece(&t.piece)?;
-        let anatomy = crate::catalogue::anatomy(piece);
+        let anatomy = crate::terminals::anatomy(piece);
         anatomy.has_terminal(&other).then(|| format!("{}.{other}", t.piece))
     };
     let from = minus(&run.from)?;

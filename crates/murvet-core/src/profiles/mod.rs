@@ -5,12 +5,10 @@
 //! file there. A new limit is a field, a value in each file, and the rule that uses it.
 
 mod ampacity;
-mod curves;
 mod file;
 mod schools;
 
 pub use ampacity::{Ampacity, AmpacityBy, Duty, Laid, ambient_factor, ampacity, resistance_ohm_per_m};
-pub use curves::{Band, Cartridge, Gate, adiabatic_k, adiabatic_s, band};
 pub use file::{Differs, Field, Own, Trouble, profiles_page};
 pub use schools::{Answers, Choice, SCHOOLS, School, school};
 

@@ -1,9 +1,10 @@
 //! What parts a battery from the rig, what stays live past it, and where dead is proven.
 
 use crate::audit::Audit;
-use crate::catalogue::{Kind, PortUse, Role, SourceKind, anatomy};
+use crate::catalogue::{Kind, PortUse, Role, SourceKind};
 use crate::network::{Edge, Source, Union, What};
 use crate::rig::Piece;
+use crate::terminals::anatomy;
 
 /// How a battery is taken off.
 pub(super) struct Parting {

@@ -1,8 +1,9 @@
 //! Edits to a rig.
 
 use crate::catalogue::Kind;
+use crate::meaning::{HopEnd, walk};
 use crate::network::WireSpot;
-use crate::rig::{Cable, Conductor, Core, HopEnd, Landing, Piece, Rig, Run, Status, Step, TermRef, Value, walk};
+use crate::rig::{Cable, Conductor, Core, Landing, Piece, Rig, Run, Status, Step, TermRef, Value};
 
 /// One change.
 #[derive(Debug, Clone, PartialEq)]

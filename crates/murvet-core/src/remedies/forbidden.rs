@@ -67,7 +67,7 @@ fn bonded_at(edit: &Edit, after: &Audit) -> Vec<usize> {
         _ => None,
     }));
     let nodes: Vec<usize> = ends
-        .filter_map(|t| crate::rig::terminal_of(&after.assumed, t, true).ok())
+        .filter_map(|t| crate::meaning::terminal_of(&after.assumed, t, true).ok())
         .filter_map(|(p, t)| net.node(p, &t))
         .collect();
     let earth = nodes.iter().any(|n| net.nodes[*n].role == Role::Earth);

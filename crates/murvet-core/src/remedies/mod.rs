@@ -113,7 +113,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
         }
     }
     copy.normalise();
-    let problems = crate::rig::check(&copy);
+    let problems = crate::meaning::check(&copy);
     if let Some(problem) = problems.first() {
         return Trial {
             candidate,

@@ -4,20 +4,14 @@
 //! It gives no meaning to it: terminals come from the [catalogue](crate::catalogue), connections
 //! from the [network](crate::network).
 
-mod check;
-mod compare;
 mod conductors;
 mod piece;
 mod value;
-mod walk;
 
-pub(crate) use check::terminal_names;
-pub use check::{MOST_PIECES, Problem, Spot, check, nearest};
-pub use compare::{Disagreement, NOT_THERE, compare};
-pub use conductors::{Cable, Conductor, Core, Landing, LooseEnd, Run, Step};
+pub use crate::catalogue::Core;
+pub use conductors::{Cable, Conductor, Landing, LooseEnd, Run, Step};
 pub use piece::{Piece, Place, Remark, Status, TermRef, Way};
 pub use value::{Provenance, Value};
-pub use walk::{Attached, Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -173,34 +167,6 @@ impl Rig {
             .map(|n| format!("{stem}{n}"))
             .find(|id| self.piece(id).is_none() && self.cable(id).is_none())
             .unwrap_or_else(|| stem.to_owned())
-    }
-
-    /// Reads the JSON form and checks it.
-    ///
-    /// # Errors
-    /// One problem for JSON that does not fit the schema (with line and column), else every problem
-    /// of meaning that [`check`] finds.
-    pub fn from_json(text: &str) -> Result<Rig, Vec<Problem>> {
-        // A list would be read as a rig whose parts come in order.
-        if !text.trim_start().starts_with('{') {
-            return Err(vec![Problem {
-                spot: Spot::Text { line: 1, column: 1 },
-                message: "the JSON form of a rig is an object".to_owned(),
-                help: "compare with docs/rig.schema.json".to_owned(),
-                word: None,
-            }]);
-        }
-        let mut rig: Rig = serde_json::from_str(text).map_err(|e| {
-            vec![Problem {
-                spot: Spot::Text { line: e.line(), column: e.column() },
-                message: e.to_string(),
-                help: "compare with docs/rig.schema.json".to_owned(),
-                word: None,
-            }]
-        })?;
-        rig.normalise();
-        let problems = check(&rig);
-        if problems.is_empty() { Ok(rig) } else { Err(problems) }
     }
 
     /// The JSON form.

@@ -145,6 +145,13 @@ pub struct Piece {
 }
 
 impl Piece {
+    /// How many batteries of a bank lie in series, and how many such strings beside each other.
+    pub(crate) fn series_and_parallel(&self) -> (f64, f64) {
+        let count = self.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
+        let strings = self.si("strings", Dimension::Count).unwrap_or(1.0).clamp(1.0, count);
+        if self.word("wiring") == Some("series") { ((count / strings).floor(), strings) } else { (1.0, count) }
+    }
+
     /// A piece of a kind with nothing known.
     pub fn new(id: impl Into<String>, kind: Kind) -> Piece {
         Piece {

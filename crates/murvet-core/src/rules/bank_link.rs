@@ -3,7 +3,7 @@
 use super::protection::{asked_at, greatest_into};
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::Role;
-use crate::network::{Case, DcNet, INFINITE, What, series_and_parallel};
+use crate::network::{Case, DcNet, INFINITE, What};
 use crate::profiles::{Ampacity, Duty, Laid, ampacity};
 use crate::rig::Piece;
 use crate::units::{Dimension, apart, short};
@@ -155,7 +155,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             for (cell, amps) in left.cells.iter().zip(&shares) {
                 let at = net.stores.iter().position(|s| s.piece == cell.piece && s.number == cell.number);
                 let p = &ctx.rig.pieces[cell.piece];
-                if let (Some(at), Some(amp), true) = (at, of_bank(ctx, p), series_and_parallel(p).0 > 1.0) {
+                if let (Some(at), Some(amp), true) = (at, of_bank(ctx, p), p.series_and_parallel().0 > 1.0) {
                     note(&mut strings[at], amps.abs(), amp.iz_a);
                 }
             }

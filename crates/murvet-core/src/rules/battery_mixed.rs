@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::{nominal_system, series_and_parallel};
+use crate::network::nominal_system;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -60,7 +60,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for top in &stores {
         for lower in &top.below {
             let (p, q) = (&ctx.rig.pieces[top.piece], &ctx.rig.pieces[*lower]);
-            let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge).map(|c| c * series_and_parallel(p).1);
+            let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge).map(|c| c * p.series_and_parallel().1);
             let (severity, words, line) = match (p.word("chemistry"), q.word("chemistry"), ah(p), ah(q)) {
                 (Some(x), Some(y), ..) if x != y => {
                     (Severity::BeforeUse, "are of different chemistry", format!("{x} below {y}."))

@@ -2,8 +2,8 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
+use crate::devices::Cartridge;
 use crate::network::{Case, DcNet, What, full_volts, internal_ohm};
-use crate::profiles::Cartridge;
 use crate::tables::table;
 use crate::units::{Dimension, short};
 

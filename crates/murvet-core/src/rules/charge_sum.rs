@@ -2,7 +2,6 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::series_and_parallel;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -19,7 +18,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
         let battery = &ctx.rig.pieces[b.piece];
         let Some(limit) = battery.si("charge-limit", Dimension::Current) else { continue };
-        let (_, parallel) = series_and_parallel(battery);
+        let (_, parallel) = battery.series_and_parallel();
         let limit_a = limit * parallel;
         let sum = |state: &crate::states::State| -> (f64, Vec<String>) {
             let here = net.sources.iter().enumerate().filter(|(i, s)| {

@@ -2,7 +2,7 @@
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::{Source, battery_volts, charge_volts, full_volts, series_and_parallel};
+use crate::network::{Source, battery_volts, charge_volts, full_volts};
 use crate::rig::Piece;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -33,7 +33,7 @@ pub(crate) fn highest_of_stack(ctx: &Context, bank: &Source) -> Option<(f64, Str
 
 /// Highest charge voltage of a bank, V, and how it was found.
 fn highest_charge(p: &Piece) -> Option<(f64, String)> {
-    let (count, _) = series_and_parallel(p);
+    let (count, _) = p.series_and_parallel();
     if let Some(v) = p.si("absorption", Dimension::Voltage) {
         return Some((v * count, format!("{} V × {} in series, the maker's figure", short(v), short(count))));
     }

@@ -2,7 +2,6 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity, Target};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::series_and_parallel;
 use crate::states::State;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -208,7 +207,7 @@ fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec
 fn hours(ctx: &Context, battery: usize, low_w: f64, high_w: f64, evidence: &mut Vec<String>) {
     let p = &ctx.rig.pieces[battery];
     let Some(ah) = p.si("capacity", Dimension::Charge) else { return };
-    let ah = ah * series_and_parallel(p).1;
+    let ah = ah * p.series_and_parallel().1;
     let chemistry = table("chemistry");
     let usable = p.word("chemistry").and_then(|c| chemistry.get(c, 0)).unwrap_or(0.5);
     // With those below it in series.

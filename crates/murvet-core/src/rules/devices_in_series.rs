@@ -2,8 +2,8 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Role, SourceKind};
+use crate::devices::band;
 use crate::network::{Union, What};
-use crate::profiles::band;
 use crate::units::short;
 
 pub(super) static META: Meta = Meta {

@@ -2,7 +2,6 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::series_and_parallel;
 use crate::units::{Dimension, short};
 
 pub(super) static META: Meta = Meta {
@@ -22,11 +21,11 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let weakest = |s: &crate::network::Source| {
             let all = s.stack().filter_map(|p| {
                 let p = &ctx.rig.pieces[p];
-                Some(p.si("discharge", Dimension::Current)? * series_and_parallel(p).1)
+                Some(p.si("discharge", Dimension::Current)? * p.series_and_parallel().1)
             });
             all.min_by(f64::total_cmp)
         };
-        let (_, parallel) = series_and_parallel(battery);
+        let (_, parallel) = battery.series_and_parallel();
         let Some(limit) = weakest(b).map(|a| a / parallel) else { continue };
         let Some(parked) = ctx.states.states.first() else { continue };
         let own = |n: usize| parked.live.part[n] == parked.live.part[b.plus];
@@ -34,7 +33,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let beside = net.sources.iter().filter(|s| s.kind == SourceKind::Battery && own(s.plus));
         let limit_a: f64 = beside
             .map(|s| {
-                let (_, n) = series_and_parallel(&ctx.rig.pieces[s.piece]);
+                let (_, n) = ctx.rig.pieces[s.piece].series_and_parallel();
                 weakest(s).unwrap_or(limit * n)
             })
             .sum();

@@ -3,8 +3,9 @@
 use super::rcd_missing::past_residual;
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
+use crate::devices::adiabatic_k;
 use crate::network::{What, WireSpot};
-use crate::profiles::{EarthBy, adiabatic_k};
+use crate::profiles::EarthBy;
 use crate::rig::Core;
 use crate::tables::table;
 use crate::units::{Dimension, Quantity, short};

@@ -3,8 +3,8 @@
 use super::ways::neighbours;
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
+use crate::devices::{Band, adiabatic_s, band};
 use crate::network::{Case, DcNet, What};
-use crate::profiles::{Band, adiabatic_s, band};
 use crate::states::State;
 use crate::units::short;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};

@@ -1,9 +1,10 @@
 //! An end that goes nowhere and is live in some state.
 
 use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
-use crate::catalogue::{PortUse, anatomy};
+use crate::catalogue::PortUse;
 use crate::network::{Edge, What, WireSpot};
 use crate::rig::{LooseEnd, Status};
+use crate::terminals::anatomy;
 
 pub(super) static META: Meta = Meta {
     slug: "loose-end",

@@ -92,35 +92,11 @@ pub use examples::example;
 pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
 pub(crate) use loose_end::may_end_at;
 
+pub use crate::severity::Severity;
+
 use crate::network::WireSpot;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-
-/// How pressing a finding is, most pressing last.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Severity {
-    /// Good to know.
-    Advice,
-    /// To be put right soon.
-    Soon,
-    /// To be put right before the circuit is used.
-    BeforeUse,
-    /// Keep off: isolate now.
-    KeepOff,
-}
-
-impl Severity {
-    /// As printed.
-    pub fn words(self) -> &'static str {
-        match self {
-            Severity::Advice => "advice",
-            Severity::Soon => "soon",
-            Severity::BeforeUse => "before use",
-            Severity::KeepOff => "keep off",
-        }
-    }
-}
 
 /// Whether an unseen value could clear a finding.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]

@@ -2,7 +2,7 @@
 
 use super::{Context, Finding, Hazard, Meta, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::{charge_volts, full_volts, series_and_parallel};
+use crate::network::{charge_volts, full_volts};
 use crate::rig::Piece;
 use crate::units::{Dimension, short};
 
@@ -56,7 +56,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     continue;
                 }
                 // Of several in series the first to open parts them all: like ones count together.
-                let (own, _) = series_and_parallel(b);
+                let (own, _) = b.series_and_parallel();
                 let count = own * (1 + s.below.len()) as f64;
                 others = true;
                 pieces.push(b.id.clone());

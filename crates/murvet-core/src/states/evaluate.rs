@@ -101,3 +101,11 @@ pub fn evaluate(net: &Network, setting: &Setting) -> Live {
     let compact = Compact::new(net);
     compact.live(&compact.shape.judge(setting))
 }
+
+impl crate::network::Source {
+    /// Whether it adds its power to what passes through its unit at this setting: it is switched on, and its changeover
+    /// stands at an input.
+    pub fn assists(&self, setting: &Setting) -> bool {
+        self.assist && setting.passes_through(self.switch, self.auto)
+    }
+}

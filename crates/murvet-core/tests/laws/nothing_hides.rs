@@ -6,10 +6,11 @@ use super::judge::unprotected;
 use super::rigs::sketch;
 use super::rigs::{GAUGES, METRIC, ampacity};
 use murvet_core::audit::audit;
+use murvet_core::meaning::{HopEnd, walk};
 use murvet_core::network::WireSpot;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::rig::{HopEnd, Piece, Rig, Step, TermRef, Value, walk};
+use murvet_core::rig::{Piece, Rig, Step, TermRef, Value};
 use murvet_core::rules::{Finding, Target};
 use std::collections::BTreeSet;
 

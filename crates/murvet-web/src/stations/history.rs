@@ -8,7 +8,7 @@ use crate::stations::trace::line_changes;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
-use murvet_core::rig::compare;
+use murvet_core::meaning::compare;
 use murvet_draw::{MapOptions, rig_map};
 use std::collections::BTreeSet;
 

@@ -10,9 +10,9 @@ use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
-use murvet_core::catalogue::anatomy;
 use murvet_core::network::What;
 use murvet_core::rig::{Piece, Value};
+use murvet_core::terminals::anatomy;
 
 /// A conductor that lands on a terminal: in words, the name for its run, the terminal at its other end, and the piece
 /// there.

@@ -2,8 +2,8 @@
 
 use super::super::lexer::{Located, Token};
 use super::Parser;
+use crate::meaning::nearest;
 use crate::profiles::{Choice, SCHOOLS, school};
-use crate::rig::nearest;
 
 impl Parser {
     pub(super) fn choice(&mut self, tokens: &[Located], comment: Vec<String>) {

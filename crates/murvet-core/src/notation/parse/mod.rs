@@ -10,8 +10,9 @@ mod runs;
 use super::Diagnostic;
 use super::lexer::{Located, Token, split};
 use crate::catalogue::Kind;
+use crate::meaning::{Spot, check, nearest};
 use crate::profiles::ProfileId;
-use crate::rig::{Rig, Spot, Vehicle, check, nearest};
+use crate::rig::{Rig, Vehicle};
 
 /// Longest text that is read, in bytes.
 pub const MAX_TEXT: usize = 1_000_000;

@@ -1,10 +1,11 @@
 //! Places, pieces and their values.
 
-use super::super::ZONES;
 use super::super::lexer::{Located, Token};
 use super::Parser;
+use crate::catalogue::ZONES;
 use crate::catalogue::{AttrType, Kind, meant};
-use crate::rig::{Piece, Place, Status, Value, Way, nearest};
+use crate::meaning::nearest;
+use crate::rig::{Piece, Place, Status, Value, Way};
 use crate::units::{Dimension, Quantity, QuantityError};
 
 impl Parser {

@@ -3,7 +3,8 @@
 use super::super::lexer::{Located, Token};
 use super::Parser;
 use crate::catalogue::{REMARKS, remark_kind};
-use crate::rig::{Remark, nearest};
+use crate::meaning::nearest;
+use crate::rig::Remark;
 
 impl Parser {
     pub(super) fn remark(&mut self, tokens: &[Located], comment: Vec<String>) {

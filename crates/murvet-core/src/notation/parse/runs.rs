@@ -4,7 +4,8 @@ use super::super::COLOURS;
 use super::super::lexer::{Located, Token};
 use super::Parser;
 use crate::catalogue::Kind;
-use crate::rig::{Conductor, LooseEnd, Run, Step, TermRef, Value, nearest};
+use crate::meaning::nearest;
+use crate::rig::{Conductor, LooseEnd, Run, Step, TermRef, Value};
 use crate::units::{Dimension, Quantity, QuantityError};
 
 impl Parser {

@@ -117,7 +117,7 @@ impl Planner<'_> {
             .pieces(Kind::JointBox)
             .into_iter()
             .filter_map(|i| {
-                let leads = &crate::catalogue::anatomy(&rig.pieces[i]).ports;
+                let leads = &crate::terminals::anatomy(&rig.pieces[i]).ports;
                 let landed = |port: &&crate::catalogue::Port| {
                     let at = |t: &String| {
                         net.node(i, t).is_some_and(|n| net.beyond(n).any(|b| net.nodes[b].piece != Some(i)))

@@ -71,7 +71,7 @@ impl Maker<'_> {
         let net = &self.audit.net;
         let Some(bank) = net.sources.iter().find(|s| self.ctx.id(s.piece) == battery.id) else { return Vec::new() };
         let each = battery.si("charge-limit", Dimension::Current).unwrap_or(0.0);
-        let (_, parallel) = crate::network::series_and_parallel(battery);
+        let (_, parallel) = battery.series_and_parallel();
         let most = each * parallel;
         let whole = self.ctx.whole();
         let charges = net.sources.iter().filter(|s| {

@@ -15,7 +15,7 @@ impl Maker<'_> {
     fn run_ends(&self, node: usize) -> Vec<(usize, bool, usize)> {
         let net = &self.audit.net;
         let at = |t: &TermRef| {
-            let (piece, terminal) = crate::rig::terminal_of(&self.audit.assumed, t, true).ok()?;
+            let (piece, terminal) = crate::meaning::terminal_of(&self.audit.assumed, t, true).ok()?;
             net.node(piece, &terminal)
         };
         let mut list = Vec::new();

@@ -3,8 +3,9 @@
 use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
+use crate::meaning::port_of;
 use crate::network::WireSpot;
-use crate::rig::{Cable, Core, Piece, TermRef, Value, Way, port_of};
+use crate::rig::{Cable, Core, Piece, TermRef, Value, Way};
 use crate::units::{Dimension, short};
 
 impl Maker<'_> {

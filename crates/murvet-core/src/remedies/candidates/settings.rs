@@ -3,7 +3,7 @@
 use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
-use crate::network::{battery_volts, nominal_system, series_and_parallel};
+use crate::network::{battery_volts, nominal_system};
 use crate::units::{Dimension, short};
 
 /// Warning, cut-off and restart as multiples of the nominal voltage, lead and lithium. Common practice, no source: 11.5, 11.0 and
@@ -35,7 +35,7 @@ impl Maker<'_> {
         let stack: f64 = bank.stack().map(|s| battery_volts(&self.rig.pieces[s])).sum();
         let nominal = if lithium { stack } else { nominal_system(stack) };
         let [warn, cut, restart] = if lithium { LITHIUM } else { LEAD }.map(|f| f * nominal);
-        let count = series_and_parallel(b).0 * (1 + bank.below.len()) as f64;
+        let count = b.series_and_parallel().0 * (1 + bank.below.len()) as f64;
         let opens = b.si("low-cut", Dimension::Voltage).map_or(0.0, |v| v * count);
         let float = self.finding.pieces.iter().filter_map(|id| self.rig.piece(id)?.si("float", Dimension::Voltage));
         let float = float.fold(f64::INFINITY, f64::min);

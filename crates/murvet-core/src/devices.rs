@@ -35,7 +35,7 @@ impl Band {
     /// takes a constant I² t, for the element melts before heat flows off.
     ///
     /// ```
-    /// use murvet_core::profiles::band;
+    /// use murvet_core::devices::band;
     /// use murvet_core::rig::Piece;
     /// use murvet_core::catalogue::Kind;
     /// let blade = band(&Piece::new("F", Kind::Fuse).with("class", "blade"), 15.0);
@@ -210,7 +210,7 @@ pub fn adiabatic_k(insulation_c: Option<f64>) -> f64 {
 ///
 /// ```
 /// // 1.5 mm2 in PVC of 70 C at 100 A: 115² x 1.5² / 100² = 2.98 s.
-/// assert!((murvet_core::profiles::adiabatic_s(1.5, Some(70.0), 100.0) - 2.976).abs() < 0.001);
+/// assert!((murvet_core::devices::adiabatic_s(1.5, Some(70.0), 100.0) - 2.976).abs() < 0.001);
 /// ```
 pub fn adiabatic_s(area_mm2: f64, insulation_c: Option<f64>, amps: f64) -> f64 {
     (adiabatic_k(insulation_c) * area_mm2 / amps).powi(2)

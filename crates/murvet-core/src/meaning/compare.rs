@@ -1,6 +1,7 @@
 //! One account of a rig against another: an owner's sketch against what was traced.
 
-use super::{Conductor, HopEnd, Piece, Rig, Value, walk};
+use super::{HopEnd, walk};
+use crate::rig::{Conductor, Piece, Rig, Value};
 use crate::units::Quantity;
 use std::collections::BTreeMap;
 

@@ -2,8 +2,9 @@
 //!
 //! Both the checker and the network use this, so what is accepted and what is computed cannot differ.
 
-use super::{Conductor, LooseEnd, Piece, Rig, Run, Step, TermRef};
-use crate::catalogue::{Anatomy, Port, PortUse, anatomy};
+use crate::catalogue::{Anatomy, Port, PortUse};
+use crate::rig::{Conductor, LooseEnd, Piece, Rig, Run, Step, TermRef};
+use crate::terminals::anatomy;
 
 /// Where a hop ends.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]

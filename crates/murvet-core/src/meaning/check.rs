@@ -2,9 +2,11 @@
 //!
 //! Both forms of a rig are checked here, so an error reads the same whichever was typed.
 
-use super::{Conductor, HopEnd, Piece, Rig, Run, Step, Value, Way, attached, port_of, walk};
-use crate::catalogue::{AttrType, Kind, REMARKS, anatomy, remark_kind};
+use super::{HopEnd, attached, port_of, walk};
+use crate::catalogue::{AttrType, Kind, REMARKS, WELDED, ZONES, remark_kind};
 use crate::profiles::{SCHOOLS, school};
+use crate::rig::{Conductor, Piece, Rig, Run, Step, Value, Way};
+use crate::terminals::anatomy;
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
 
@@ -235,14 +237,14 @@ impl Checker<'_> {
     fn named(&mut self, index: usize, piece: &Piece) {
         let spot = || Spot::Piece(index);
         if let Some(word) = piece.word("control")
-            && let Err((message, help)) = super::terminal_of(self.rig, &super::TermRef::from(word), true)
+            && let Err((message, help)) = super::terminal_of(self.rig, &crate::rig::TermRef::from(word), true)
         {
             self.say(spot(), word, message, help);
         }
         let of = |kinds: &[Kind], word: &str| self.rig.piece(word).is_some_and(|p| kinds.contains(&p.kind));
         let sources = [Kind::Inlet, Kind::Generator, Kind::Inverter, Kind::InverterCharger];
         let wrong = |key: &str, kinds: &[Kind]| piece.word(key).filter(|w| !of(kinds, w)).map(str::to_owned);
-        let coil = wrong("coil", &sources).filter(|w| w != crate::network::WELDED);
+        let coil = wrong("coil", &sources).filter(|w| w != WELDED);
         let other = wrong("else", &[Kind::DcLoad]);
         if let Some(word) = coil {
             let help =
@@ -362,9 +364,9 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             }
         }
         if let Some(zone) = &place.zone
-            && !crate::notation::ZONES.contains(&zone.as_str())
+            && !ZONES.contains(&zone.as_str())
         {
-            let help = format!("it is one of {}", crate::notation::ZONES.join(", "));
+            let help = format!("it is one of {}", ZONES.join(", "));
             checker.say(spot(), zone, format!("\"{zone}\" is no zone"), help);
         }
         if let Some(opened) = &place.opened

@@ -1,7 +1,6 @@
 //! Terminals, ports and inner links of each kind.
 
-use super::Kind;
-use super::anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind, SourcePort};
+use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Port, PortUse, Role, SourceKind, SourcePort};
 use crate::rig::{Core, Piece, Way};
 use crate::units::Dimension;
 
