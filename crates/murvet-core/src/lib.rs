@@ -46,6 +46,7 @@ pub mod states;
 pub mod systems;
 pub mod tables;
 pub mod terminals;
+pub mod test_kinds;
 pub mod units;
 
 /// The JSON schema of `rig` or `audit`, as published in `docs/`; nothing for another name.

@@ -6,7 +6,6 @@ mod circuits;
 mod divided;
 mod fit;
 mod fresh;
-mod kind;
 mod leaves;
 mod owner;
 mod parting;
@@ -24,8 +23,8 @@ pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fe
 pub use divided::{Divided, Lost, divided};
 pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;
-pub(crate) use kind::Proves;
-pub use kind::{TestId, TestKind, VisitKind};
+pub(crate) use crate::test_kinds::Proves;
+pub use crate::test_kinds::{Phase, TestId, TestKind, VisitKind};
 pub use owner::{OwnerTest, STOP, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
@@ -35,101 +34,6 @@ pub use told::{fed_by_words, hours_words};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
-
-/// When in a visit a test belongs. The order is the order of work: nothing is energised before what it
-/// depends on has passed.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum Phase {
-    /// The supply at the pitch, before plugging in.
-    Supply,
-    /// What is looked at and pulled, everything dead.
-    Look,
-    /// Everything dead.
-    Dead,
-    /// DC live.
-    Dc,
-    /// Charging from sun and engine, source by source.
-    Charging,
-    /// On the inverter.
-    Inverter,
-    /// On the generator.
-    Generator,
-    /// On shore.
-    Shore,
-    /// Everything on that can be on together.
-    Load,
-    /// Closing up.
-    Close,
-}
-
-impl Phase {
-    /// As printed.
-    pub fn words(self) -> &'static str {
-        match self {
-            Phase::Supply => "Supply, before plugging in",
-            Phase::Look => "Looked at and pulled",
-            Phase::Dead => "Everything dead",
-            Phase::Dc => "DC live",
-            Phase::Charging => "Charging, source by source",
-            Phase::Inverter => "On the inverter",
-            Phase::Generator => "On the generator",
-            Phase::Shore => "On shore",
-            Phase::Load => "Everything on together",
-            Phase::Close => "Closing up",
-        }
-    }
-
-    /// All phases in order.
-    pub const ALL: [Phase; 10] = [
-        Phase::Supply,
-        Phase::Look,
-        Phase::Dead,
-        Phase::Dc,
-        Phase::Charging,
-        Phase::Inverter,
-        Phase::Generator,
-        Phase::Shore,
-        Phase::Load,
-        Phase::Close,
-    ];
-
-    /// Its stable code, as it is kept.
-    pub fn code(self) -> &'static str {
-        match self {
-            Phase::Supply => "supply",
-            Phase::Look => "look",
-            Phase::Dead => "dead",
-            Phase::Dc => "dc",
-            Phase::Charging => "charging",
-            Phase::Inverter => "inverter",
-            Phase::Generator => "generator",
-            Phase::Shore => "shore",
-            Phase::Load => "load",
-            Phase::Close => "close",
-        }
-    }
-
-    /// The phase of a code; an unknown one is nothing.
-    pub fn of(code: &str) -> Option<Phase> {
-        Phase::ALL.into_iter().find(|p| p.code() == code)
-    }
-
-    /// When what an AC source feeds is tested.
-    fn on(kind: crate::catalogue::SourceKind) -> Phase {
-        use crate::catalogue::SourceKind;
-        match kind {
-            SourceKind::Inverter => Phase::Inverter,
-            SourceKind::Generator => Phase::Generator,
-            _ => Phase::Shore,
-        }
-    }
-
-    /// Whether the rig must be made safe and its dead tests done before.
-    pub fn energises(self) -> bool {
-        matches!(self, Phase::Charging | Phase::Inverter | Phase::Generator | Phase::Shore | Phase::Load)
-    }
-}
 
 /// A range of values with its source; an open end is infinite.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]
@@ -191,5 +95,28 @@ impl Test {
     /// Whether it is looked at rather than measured.
     pub fn is_look(&self) -> bool {
         self.unit == LOOK
+    }
+}
+
+impl Test {
+    /// A test with what is usual: everything dead or live by its phase, looked at with the hands, and nothing predicted. What
+    /// differs is written over it.
+    pub(crate) fn of(id: TestId, phase: Phase) -> Test {
+        Test {
+            minutes: id.kind.minutes(),
+            wait: id.kind.wait(),
+            id,
+            phase,
+            title: String::new(),
+            terminals: String::new(),
+            state: String::new(),
+            tools: &[Tool::Hands],
+            unit: LOOK,
+            predicted: None,
+            limit: Band { low: 1.0, high: 1.0, source: "common practice, no source".to_owned() },
+            meaning: String::new(),
+            parts: None,
+            probe: None,
+        }
     }
 }

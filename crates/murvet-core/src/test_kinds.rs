@@ -1,8 +1,101 @@
 //! Kinds of tests: everything that the plan, its judge, the uses and the hours know of a test by what kind it is.
 
-use super::Phase;
-use crate::rules::Severity;
+use crate::severity::Severity;
 
+/// When in a visit a test belongs. The order is the order of work: nothing is energised before what it
+/// depends on has passed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Phase {
+    /// The supply at the pitch, before plugging in.
+    Supply,
+    /// What is looked at and pulled, everything dead.
+    Look,
+    /// Everything dead.
+    Dead,
+    /// DC live.
+    Dc,
+    /// Charging from sun and engine, source by source.
+    Charging,
+    /// On the inverter.
+    Inverter,
+    /// On the generator.
+    Generator,
+    /// On shore.
+    Shore,
+    /// Everything on that can be on together.
+    Load,
+    /// Closing up.
+    Close,
+}
+
+impl Phase {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Phase::Supply => "Supply, before plugging in",
+            Phase::Look => "Looked at and pulled",
+            Phase::Dead => "Everything dead",
+            Phase::Dc => "DC live",
+            Phase::Charging => "Charging, source by source",
+            Phase::Inverter => "On the inverter",
+            Phase::Generator => "On the generator",
+            Phase::Shore => "On shore",
+            Phase::Load => "Everything on together",
+            Phase::Close => "Closing up",
+        }
+    }
+
+    /// All phases in order.
+    pub const ALL: [Phase; 10] = [
+        Phase::Supply,
+        Phase::Look,
+        Phase::Dead,
+        Phase::Dc,
+        Phase::Charging,
+        Phase::Inverter,
+        Phase::Generator,
+        Phase::Shore,
+        Phase::Load,
+        Phase::Close,
+    ];
+
+    /// Its stable code, as it is kept.
+    pub fn code(self) -> &'static str {
+        match self {
+            Phase::Supply => "supply",
+            Phase::Look => "look",
+            Phase::Dead => "dead",
+            Phase::Dc => "dc",
+            Phase::Charging => "charging",
+            Phase::Inverter => "inverter",
+            Phase::Generator => "generator",
+            Phase::Shore => "shore",
+            Phase::Load => "load",
+            Phase::Close => "close",
+        }
+    }
+
+    /// The phase of a code; an unknown one is nothing.
+    pub fn of(code: &str) -> Option<Phase> {
+        Phase::ALL.into_iter().find(|p| p.code() == code)
+    }
+
+    /// When what an AC source feeds is tested.
+    pub(crate) fn on(kind: crate::catalogue::SourceKind) -> Phase {
+        use crate::catalogue::SourceKind;
+        match kind {
+            SourceKind::Inverter => Phase::Inverter,
+            SourceKind::Generator => Phase::Generator,
+            _ => Phase::Shore,
+        }
+    }
+
+    /// Whether the rig must be made safe and its dead tests done before.
+    pub fn energises(self) -> bool {
+        matches!(self, Phase::Charging | Phase::Inverter | Phase::Generator | Phase::Shore | Phase::Load)
+    }
+}
 /// What a visit is for. Each kind of visit asks for some kinds of tests only.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum VisitKind {
@@ -286,7 +379,7 @@ impl TestKind {
         self.row().proves
     }
 
-    /// Whether a visit of this kind asks for it. After a repair that depends on what was changed: [`super::after_repair`].
+    /// Whether a visit of this kind asks for it. After a repair that depends on what was changed: `readings::after_repair`.
     pub fn on_visit(self, visit: VisitKind) -> bool {
         let (linings, journey) = self.row().visits;
         match visit {
@@ -385,28 +478,5 @@ impl PartialEq<String> for TestId {
 impl PartialEq<TestId> for String {
     fn eq(&self, other: &TestId) -> bool {
         *self == other.text
-    }
-}
-
-impl super::Test {
-    /// A test with what is usual: everything dead or live by its phase, looked at with the hands, and nothing predicted. What
-    /// differs is written over it.
-    pub(crate) fn of(id: TestId, phase: Phase) -> super::Test {
-        super::Test {
-            minutes: id.kind.minutes(),
-            wait: id.kind.wait(),
-            id,
-            phase,
-            title: String::new(),
-            terminals: String::new(),
-            state: String::new(),
-            tools: &[super::Tool::Hands],
-            unit: super::LOOK,
-            predicted: None,
-            limit: super::Band { low: 1.0, high: 1.0, source: "common practice, no source".to_owned() },
-            meaning: String::new(),
-            parts: None,
-            probe: None,
-        }
     }
 }
