@@ -6,7 +6,7 @@ use crate::corners::{Corners, OpenValue, corners, open_values, put, sound_up_to}
 use crate::network::{Case, DcNet, Network, expand};
 use crate::profiles::{Choice, Own, Profile, ProfileId, school};
 use crate::rig::Rig;
-use crate::rules::{Certainty, Context, Finding, RULES};
+use crate::rules::{Certainty, Context, Finding, Is, RULES};
 use crate::states::{Explored, Memory, explore, explore_again, explore_with};
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
@@ -61,7 +61,7 @@ pub fn choose_profile(rig: &Rig, asked: Option<ProfileId>) -> ProfileId {
 /// run house.- : 3m 2.5mm2, heater.-
 /// ").unwrap();
 /// let audit = murvet_core::audit::audit(&rig, murvet_core::profiles::ProfileId::EU_UK);
-/// assert!(audit.findings.iter().any(|f| f.meta == "overcurrent-missing"));
+/// assert!(audit.findings.iter().any(|f| f.rule.slug == "overcurrent-missing"));
 /// ```
 pub fn audit(rig: &Rig, profile: ProfileId) -> Audit {
     audit_by(rig, &profile.profile().chosen(&rig.choices))
@@ -127,7 +127,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     let Judged { mut findings, whole } = judged;
     findings.sort_by(|a, b| {
         let rank = |f: &Finding| (std::cmp::Reverse(f.severity), std::cmp::Reverse(f.certainty));
-        rank(a).cmp(&rank(b)).then_with(|| a.rule().hazard.cmp(&b.rule().hazard)).then_with(|| a.key().cmp(&b.key()))
+        rank(a).cmp(&rank(b)).then_with(|| a.rule.hazard.cmp(&b.rule.hazard)).then_with(|| a.key().cmp(&b.key()))
     });
     crate::hearsay::mark(rig, &mut findings);
     let mut limits = Vec::new();
@@ -189,9 +189,6 @@ impl Judged {
     }
 }
 
-/// Rules that look at the whole rig, whatever touches what: places, the chassis, remarks.
-const ACROSS: [&str; 5] = ["battery-place", "chassis-bond", "negative-floating", "pole-missing", "remark"];
-
 /// Judges parts that do not touch each for itself, and the whole rig by the rules that look across.
 fn judge_apart(
     rig: &Rig,
@@ -210,7 +207,7 @@ fn judge_apart(
         let (judged, done) = judge_corners(&part.rig, limits_of, memory, &open, &corners);
         out.whole &= judged.whole;
         complete &= done;
-        let own = judged.findings.into_iter().filter(|f| !ACROSS.contains(&f.meta));
+        let own = judged.findings.into_iter().filter(|f| !f.rule.is(Is::AcrossParts));
         out.findings.extend(own.map(|f| part.in_whole(f)));
     }
     // These ask for no state: the parked one serves. Words and numbers are taken at their worst and at their best.
@@ -222,8 +219,8 @@ fn judge_apart(
         let net = expand(&one, limits_of, corner.side);
         let states = Arc::new(explore_with(&net, &[]));
         let ctx = Context::new(&one, limits_of, &net, &states);
-        let rules = RULES.iter().filter(|(m, _)| ACROSS.contains(&m.slug));
-        across.push(rules.flat_map(|(_, find)| find(&ctx)).collect());
+        let rules = RULES.iter().filter(|r| r.is(Is::AcrossParts));
+        across.push(rules.flat_map(|r| (r.find)(&ctx)).collect());
     }
     let everywhere = |key: &str| across.iter().all(|list| list.iter().any(|f| f.key() == key));
     let mut all: Vec<Finding> = across.iter().flatten().cloned().collect();
@@ -311,7 +308,7 @@ fn not_judged(
             continue;
         }
         let values: Vec<String> = f.hangs_on.iter().map(Unseen::words).collect();
-        let rule = f.rule();
+        let rule = f.rule;
         let subject = rig.piece(&f.subject).and_then(|p| p.label.as_deref()).unwrap_or(&f.subject);
         f.statement = format!("{} at {subject}: not judged, for {} not seen.", rule.title(), seen_words(&values));
         f.evidence = vec![
@@ -420,7 +417,7 @@ pub fn spice(rig: &Rig, profile: ProfileId) -> String {
 }
 
 fn apply(ctx: &Context) -> Vec<Finding> {
-    RULES.iter().flat_map(|(_, find)| find(ctx)).collect()
+    RULES.iter().flat_map(|r| (r.find)(ctx)).collect()
 }
 
 /// Unseen values by how many findings an answer would settle: those that come or go with it.

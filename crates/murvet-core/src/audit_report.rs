@@ -117,13 +117,13 @@ pub const CAUTIONS: [&str; 3] = [
 impl From<&Finding> for FindingReport {
     fn from(f: &Finding) -> FindingReport {
         FindingReport {
-            slug: f.meta.to_owned(),
-            hazard: f.rule().hazard,
+            slug: f.rule.slug.to_owned(),
+            hazard: f.rule.hazard,
             severity: f.severity,
             certainty: f.certainty,
             subject: f.subject.clone(),
             statement: f.statement.clone(),
-            why: f.rule().why.to_owned(),
+            why: f.rule.why.to_owned(),
             evidence: f.evidence.clone(),
             source: f.source.clone(),
             way_to_reach: f.way.clone(),

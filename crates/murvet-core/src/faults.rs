@@ -6,7 +6,7 @@ use crate::audit::Audit;
 use crate::catalogue::Kind;
 use crate::catalogue::WELDED;
 use crate::rig::{Core, Landing, Piece, Rig, TermRef, Value};
-use crate::rules::{Finding, Severity};
+use crate::rules::{Finding, Is, Severity};
 
 /// A fault and what it brings.
 #[derive(Debug, Clone)]
@@ -98,7 +98,7 @@ pub fn one_fault_away(now: &Audit) -> Vec<OneFault> {
         let then = now.after(&copy);
         let findings: Vec<Finding> = now
             .opened_by(&then)
-            .filter(|f| f.severity >= Severity::BeforeUse && f.rule().hazard.is_of_five() && f.meta != "supply-fault")
+            .filter(|f| f.severity >= Severity::BeforeUse && f.rule.hazard.is_of_five() && !f.rule.is(Is::OfTheSupply))
             .cloned()
             .collect();
         if !findings.is_empty() {

@@ -2,7 +2,7 @@
 
 use crate::network::WireSpot;
 use crate::rig::{Provenance, Rig, Step, Value};
-use crate::rules::Finding;
+use crate::rules::{Finding, Is};
 
 /// Whether a value was told or taken as typical, rather than seen.
 fn unsure(value: &Value) -> Option<&'static str> {
@@ -51,10 +51,6 @@ fn behind(rig: &Rig, f: &Finding) -> Vec<String> {
     list
 }
 
-/// Rules that hold a piece against its maker's figures.
-const BY_MAKERS: [&str; 6] =
-    ["appliance-maximum", "cable-minimum", "charge-sum", "charge-voltage", "discharge-limit", "place-heat"];
-
 /// Says of each finding on which told or assumed values it rests.
 pub(crate) fn mark(rig: &Rig, findings: &mut [Finding]) {
     for f in findings {
@@ -62,7 +58,7 @@ pub(crate) fn mark(rig: &Rig, findings: &mut [Finding]) {
         if !list.is_empty() {
             f.evidence.push(format!("Rests on what was not seen: {}.", list.join("; ")));
         }
-        if BY_MAKERS.contains(&f.meta) {
+        if f.rule.is(Is::MakersFigures) {
             for p in f.pieces.iter().filter_map(|id| rig.piece(id)) {
                 if let Some(document) = p.word("document") {
                     f.evidence.push(format!("Maker's figures of {}: {document}.", p.id));

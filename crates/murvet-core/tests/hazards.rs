@@ -257,13 +257,13 @@ fn swapped_lost_and_crossed_cores_are_found_at_their_cable() {
         &mains("bond-switched", "2-pole", "", "").replace("P.B -> o2", "P.B -> o2 (N>PE PE>N)"),
         ProfileId::NA_RV,
     );
-    assert!(swapped.findings.iter().any(|f| f.meta == "bond-away" && f.subject == "W5"), "{:?}", slugs(&swapped));
+    assert!(swapped.findings.iter().any(|f| f.rule.slug == "bond-away" && f.subject == "W5"), "{:?}", slugs(&swapped));
     let lost =
         judge(&mains("bond-switched", "2-pole", "", "").replace("P.B -> o2", "P.B -> o2 (PE>-)"), ProfileId::NA_RV);
     assert_eq!((slugs(&lost), lost.findings[0].subject.as_str()), (vec!["earth-missing"], "o2"));
     let reversed =
         judge(&mains("bond-switched", "2-pole", "", "").replace("P.B -> o2", "P.B -> o2 (L>N N>L)"), ProfileId::NA_RV);
-    assert!(reversed.findings.iter().any(|f| f.meta == "conductors-crossed" && f.subject == "W5"));
+    assert!(reversed.findings.iter().any(|f| f.rule.slug == "conductors-crossed" && f.subject == "W5"));
 }
 
 #[test]
@@ -293,7 +293,7 @@ fn what_was_not_seen_makes_a_finding_possible_and_is_listed() {
     // The bond of the inverter was not seen: with none it is missing, with a fixed one it is a second.
     let open = judge(&mains("bond ?", "1-pole", "", ""), ProfileId::NA_RV);
     let possible: Vec<&str> =
-        open.findings.iter().filter(|f| f.certainty == Certainty::Possible).map(|f| f.meta).collect();
+        open.findings.iter().filter(|f| f.certainty == Certainty::Possible).map(|f| f.rule.slug).collect();
     assert_eq!(possible, ["bond-away", "bond-missing"]);
     assert_eq!(open.look_next[0].unseen.subject, "inv");
     assert_eq!(open.look_next[0].findings, 2);
@@ -305,13 +305,13 @@ fn what_was_not_seen_makes_a_finding_possible_and_is_listed() {
         ProfileId::EU_UK,
     );
     let of_five: Vec<_> =
-        fuse.findings.iter().filter(|f| f.rule().hazard.is_of_five() && f.severity > Severity::Advice).collect();
+        fuse.findings.iter().filter(|f| f.rule.hazard.is_of_five() && f.severity > Severity::Advice).collect();
     assert!(!of_five.is_empty() && of_five.iter().all(|f| f.certainty == Certainty::Possible), "{of_five:?}");
     let bare = judge(
         &format!("{DC}dc-load pump: 5A\nrun house.+ : 3m ?, pump.+\nrun neg : 1m 2.5mm2, pump.-\n"),
         ProfileId::EU_UK,
     );
-    assert!(bare.findings.iter().any(|f| f.meta == "overcurrent-missing"));
+    assert!(bare.findings.iter().any(|f| f.rule.slug == "overcurrent-missing"));
 }
 
 #[test]
@@ -342,7 +342,7 @@ fn the_way_to_a_finding_is_a_shortest_one_whatever_else_can_be_switched() {
         .collect();
     let way = |text: &str, slug: &str, subject: &str, profile: ProfileId| -> Vec<String> {
         let audit = judge(&format!("{text}{more}"), profile);
-        let found = audit.findings.iter().find(|f| f.meta == slug && f.subject == subject);
+        let found = audit.findings.iter().find(|f| f.rule.slug == slug && f.subject == subject);
         let keys: Vec<String> = audit.findings.iter().map(|f| f.key()).collect();
         found.unwrap_or_else(|| panic!("no {slug} at {subject} in {keys:?}")).way.clone()
     };

@@ -154,7 +154,7 @@ fn every_small_system_is_judged_as_by_going_through_its_positions() {
             charger: of(2) == 1,
         };
         let audit = judge(&system.text(), ProfileId::NA_RV);
-        let found: BTreeSet<&str> = audit.findings.iter().map(|f| f.meta).filter(|m| judged.contains(m)).collect();
+        let found: BTreeSet<&str> = audit.findings.iter().map(|f| f.rule.slug).filter(|m| judged.contains(m)).collect();
         assert_eq!(found, system.expected(), "{system:?}\n{}", system.text());
         systems += 1;
         silent += usize::from(found.is_empty());
@@ -317,7 +317,7 @@ fn every_rig_with_an_inverter_charger_is_judged_as_by_going_through_its_position
                     };
                     let audit = judge(&unit.text(), ProfileId::NA_RV);
                     let found: BTreeSet<&str> =
-                        audit.findings.iter().map(|f| f.meta).filter(|m| judged.contains(m)).collect();
+                        audit.findings.iter().map(|f| f.rule.slug).filter(|m| judged.contains(m)).collect();
                     assert_eq!(found, unit.expected(), "{unit:?}\n{}", unit.text());
                     units += 1;
                     silent += usize::from(found.is_empty());

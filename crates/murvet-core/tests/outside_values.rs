@@ -399,7 +399,7 @@ fn the_rule_of_currents_for_inverters_holds() {
     let audit = murvet_core::audit::audit(&rig.expect("parses"), ProfileId::NA_RV);
     near(audit.net.consumers[0].current_a.unwrap_or(0.0), 336.1, 0.001);
     let against = ["device-oversized", "cable-ampacity", "inverter-device"];
-    assert!(audit.findings.iter().all(|f| !against.contains(&f.meta)), "350 A on 4/0 AWG is right for 3000 W");
+    assert!(audit.findings.iter().all(|f| !against.contains(&f.rule.slug)), "350 A on 4/0 AWG is right for 3000 W");
 }
 
 #[test]

@@ -41,7 +41,10 @@ fn a_conductor_is_not_hidden_by_its_neighbours() {
             "battery house: lifepo4 12.8V 100Ah\nbus pos\nbus sub\ndc-load l: 8A\nrun house.+ : 0.1m 25mm2, {main}pos\nrun pos : 0.1m 6mm2, sub\nrun sub : 0.1m 6mm2, fuse G 10A blade, 1m 2.5mm2, l.+\nrun house.- : 1m 25mm2, l.-\n"
         );
         let list = all(&text, ProfileId::EU_UK);
-        assert!(!list.iter().any(|f| f.meta.starts_with("device-o") || f.meta.starts_with("overc")), "{list:?}");
+        assert!(
+            !list.iter().any(|f| f.rule.slug.starts_with("device-o") || f.rule.slug.starts_with("overc")),
+            "{list:?}"
+        );
     }
     // A switch is overloaded by what the missing main device would let through: 70 mm² would have 265 A.
     let text = "battery house: lifepo4 12.8V 100Ah\ninverter i: 2000W dc 12V ac 230V bond-none isolated\nrun house.+ : 2m 70mm2, isolator S {100A|300A}, 1m 70mm2, i.dc+\nrun house.- : 3m 70mm2, i.dc-\n";
@@ -66,12 +69,12 @@ fn what_was_not_seen_hides_nothing() {
     let sound: f64 =
         f.statement.split("sound up to ").nth(1).and_then(|s| s.trim_end_matches("A.").parse().ok()).expect("a figure");
     assert!((23.0..=25.0).contains(&sound), "{}", f.statement);
-    assert!(!all(&pair(rig).0, ProfileId::EU_UK).iter().any(|f| f.meta == "overcurrent-missing"));
+    assert!(!all(&pair(rig).0, ProfileId::EU_UK).iter().any(|f| f.rule.slug == "overcurrent-missing"));
     // A length nobody saw: not judged, and up to where it would pass. 8 A on 2.5 mm² out and back at 9.55 mohm/m, 10 % of
     // 12 V: 1.2 V / (8 A x 9.55 mohm/m) = 15.7 m for both ways, 2 m of which are the return.
     let text = "battery house: lifepo4 12.8V 100Ah\ndc-load l: 8A\nrun house.+ : 0.1m 2.5mm2, fuse F 20A blade, ? 2.5mm2, l.+\nrun house.- : 2m 2.5mm2, l.-\n";
     let list = all(text, ProfileId::EU_UK);
-    let drop = list.iter().find(|f| f.meta == "cable-drop").expect("told");
+    let drop = list.iter().find(|f| f.rule.slug == "cable-drop").expect("told");
     assert!(
         drop.statement.contains("not judged, for the length of the run from house.+ to l was not seen"),
         "{}",
@@ -101,13 +104,13 @@ fn ends_that_go_nowhere_are_judged_by_how_they_lie() {
         ("fan.+", None, Certainty::Certain),
     ] {
         let list = all(&rig(end), ProfileId::EU_UK);
-        let found = list.iter().find(|f| f.meta == "loose-end");
+        let found = list.iter().find(|f| f.rule.slug == "loose-end");
         assert_eq!(found.map(|f| f.severity), severity, "{end}");
         assert!(found.is_none_or(|f| f.certainty == certainty), "{end}");
     }
     // Dead in every state: nothing is said.
     let dead = "bus spare\nrun spare : 1m 2.5mm2, end bare\n";
-    assert!(all(dead, ProfileId::EU_UK).iter().all(|f| f.meta != "loose-end"));
+    assert!(all(dead, ProfileId::EU_UK).iter().all(|f| f.rule.slug != "loose-end"));
     // A core of a mains cable that is landed nowhere.
     let text = "inlet shore: 230V 16A\nsocket o\nrcbo g: 10A 30mA 2-pole\ncable W1 3x2.5mm2 1m shore -> g\ncable W2 3x1.5mm2 2m g -> o {(L>-)|}\n";
     let f = tells(ProfileId::EU_UK, "loose-end", "W2.L", Certainty::Certain, text);
@@ -134,9 +137,12 @@ fn a_bond_after_the_device_defeats_it() {
         )
     };
     let (after, _) = pair(&rig("bond-none"));
-    assert!(all(&after, ProfileId::EU_UK).iter().any(|f| f.meta == "rcd-missing" && f.pieces == ["o", "q"]), "{after}");
+    assert!(
+        all(&after, ProfileId::EU_UK).iter().any(|f| f.rule.slug == "rcd-missing" && f.pieces == ["o", "q"]),
+        "{after}"
+    );
     let (_, ahead) = pair(&rig("bond-fixed"));
-    assert!(all(&ahead, ProfileId::EU_UK).iter().all(|f| f.meta != "rcd-missing"), "{ahead}");
+    assert!(all(&ahead, ProfileId::EU_UK).iter().all(|f| f.rule.slug != "rcd-missing"), "{ahead}");
     // A bond anywhere in the rig on an inverter that is not known to be isolated.
     let text = "inverter i: 1500W dc 12V ac 230V bond-none {|isolated}\nconsumer-unit cu: 2-pole main 10A jumper rcd 30mA, way a 10A\nsocket o\ncable W1 3x2.5mm2 1m i -> cu.main\ncable W2 3x1.5mm2 2m cu.a -> o\nbattery house: lifepo4 12.8V 100Ah\nrun house.+ : 0.2m 50mm2, fuse F 200A class-t, 0.3m 50mm2, i.dc+\nrun house.- : 0.5m 50mm2, i.dc-\n";
     tells(ProfileId::EU_UK, "bond-not-isolated", "i", Certainty::Possible, text);
@@ -148,14 +154,14 @@ fn poles_of_panels_and_of_direct_current_switches() {
     for profile in [ProfileId::EU_UK, ProfileId::AU_NZ] {
         tells(profile, "pole-missing", "cu", Certainty::Certain, text);
     }
-    assert!(all(&pair(text).0, ProfileId::NA_RV).iter().all(|f| f.meta != "pole-missing"));
+    assert!(all(&pair(text).0, ProfileId::NA_RV).iter().all(|f| f.rule.slug != "pole-missing"));
     // A two-pole isolator of an array opens plus and minus: nothing is crossed, and the array can be taken off.
     let text = format!(
         "{BANK}array pv: isc 9A voc 40V\ncontroller c: 30A 100V\nisolator D: 32A 2-pole\nrun pv.+ : 4m 6mm2, D, 0.3m 6mm2, c.pv+\nrun pv.- : 4m 6mm2, D.N.in\nrun D.N.out : 0.3m 6mm2, c.pv-\n\
         run c.bat+ : 0.3m 10mm2, fuse G 40A terminal, 0.2m 10mm2, pos\nrun c.bat- : 0.5m 10mm2, neg\n"
     );
     let list = all(&text, ProfileId::EU_UK);
-    assert!(list.iter().all(|f| f.meta != "conductors-crossed" && f.meta != "array-isolation"), "{list:?}");
+    assert!(list.iter().all(|f| f.rule.slug != "conductors-crossed" && f.rule.slug != "array-isolation"), "{list:?}");
 }
 
 #[test]
@@ -221,7 +227,7 @@ fn a_round_that_an_alternator_carries_is_no_loop() {
             maintainer m: 4A 13.6V {maintainer} isolated\nrun hp : 0.3m 6mm2, fuse G 5A blade, 0.3m 6mm2, m.in+\nrun m.in- : 0.3m 6mm2, neg\nrun m.out+ : 0.3m 6mm2, fuse H 5A blade, 0.3m 6mm2, sp\nrun m.out- : 0.3m 6mm2, neg\n"
         )
     };
-    let loops = |text: &str| all(text, ProfileId::EU_UK).into_iter().find(|f| f.meta == "charger-loop");
+    let loops = |text: &str| all(text, ProfileId::EU_UK).into_iter().find(|f| f.rule.slug == "charger-loop");
     assert!(loops(&rig("engine", "always")).is_none());
     let parked = loops(&rig("always", "always")).expect("a loop");
     assert_eq!((parked.certainty, parked.way.len()), (Certainty::Certain, 0));
@@ -356,7 +362,8 @@ fn each_of_two_hots_is_judged_by_itself() {
     let audit = judge(&rig("", kettle), ProfileId::NA_RV);
     let away = murvet_core::faults::one_fault_away(&audit);
     assert!(
-        away.iter().any(|o| o.fault.contains("second hot of W1") && o.findings.iter().any(|f| f.meta == "hot-lost"))
+        away.iter()
+            .any(|o| o.fault.contains("second hot of W1") && o.findings.iter().any(|f| f.rule.slug == "hot-lost"))
     );
     // Of two legs the worse counts, and what lies between them loads both: 20 + 12.5 A on 30 A.
     let sum = "inlet s: 120V 30A {two-hot|in-phase}\npanel p: 2-pole two-hot main 30A, way d 30A both-legs, way a 20A leg2\nac-load dryer: 4800W two-hot\nac-load air: 1500W\ncable W 4x10AWG 2m s -> p.main\ncable D 4x10AWG 2m p.d -> dryer\ncable A 3x12AWG 2m p.a -> air\n";
@@ -419,12 +426,12 @@ fn residual_devices_supplies_and_waves_are_judged_by_their_words() {
     tells(ProfileId::EU_UK, "rcd-type", "g", Certain, unit);
     // How the supply is earthed: a combined neutral and earth is refused by one profile, and is usual in another.
     tells(ProfileId::EU_UK, "supply-fault", "shore", Certain, &mains("", "{supply pme|supply tt}", ""));
-    assert!(!all(&mains("", "supply pme", ""), ProfileId::AU_NZ).iter().any(|f| f.meta == "supply-fault"));
+    assert!(!all(&mains("", "supply pme", ""), ProfileId::AU_NZ).iter().any(|f| f.rule.slug == "supply-fault"));
     let bare = |supply: &str| {
         let text = format!(
             "inlet shore: 230V 16A {supply}\nbreaker g: 16A 2-pole\nsocket o\ncable W1 3x2.5mm2 2m shore -> g\ncable W2 3x2.5mm2 2m g -> o\n"
         );
-        all(&text, ProfileId::EU_UK).into_iter().find(|f| f.meta == "rcd-missing").map(|f| f.severity)
+        all(&text, ProfileId::EU_UK).into_iter().find(|f| f.rule.slug == "rcd-missing").map(|f| f.severity)
     };
     assert_eq!((bare(""), bare("supply tt")), (Some(Severity::BeforeUse), Some(Severity::KeepOff)));
     // NFPA 70 551.41(C), recalled: outdoors, at a sink, in a bathroom; not everywhere, and not by a coarse device.
@@ -532,5 +539,5 @@ fn equipment_out_of_use_is_not_left_live() {
     let through = format!(
         "{BANK}dc-load fan: 3A\nisolator old: 30A out-of-use\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, 1m 2.5mm2, old, 1m 2.5mm2, fan.+\nrun neg : 1m 2.5mm2, fan.-\n"
     );
-    assert!(!all(&through, ProfileId::EU_UK).iter().any(|f| f.meta == "loose-end"));
+    assert!(!all(&through, ProfileId::EU_UK).iter().any(|f| f.rule.slug == "loose-end"));
 }

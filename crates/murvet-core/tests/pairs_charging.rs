@@ -26,7 +26,7 @@ fn arrays_entered_one_by_one_are_one_string_or_several() {
     );
     let f = tells(ProfileId::EU_UK, "array-voltage", "a", Certain, &series);
     assert!(f.statement.contains("50.7 V"), "{}", f.statement);
-    assert!(!judge(&pair(&series).1, ProfileId::EU_UK).findings.iter().any(|f| f.meta == "conductors-crossed"));
+    assert!(!judge(&pair(&series).1, ProfileId::EU_UK).findings.iter().any(|f| f.rule.slug == "conductors-crossed"));
     // 12 A and 5 A in one string give 5 A; 40 V beside 22 V.
     let unlike = solar(
         "array a: {12A|5A} 20V\narray b: 5A 20V\nrun a.+ : 2m 6mm2, isolator S 20A, 1m 6mm2, m.pv+\nrun b.+ : 1m 6mm2, a.-\nrun b.- : 3m 6mm2, m.pv-\n",
@@ -52,7 +52,7 @@ fn arrays_entered_one_by_one_are_one_string_or_several() {
     };
     let f = tells(ProfileId::NA_RV, "array-current", "top--S.in", Certain, &bar("{10AWG|8AWG}"));
     assert!(f.statement.contains("37.5 A"), "{}", f.statement);
-    assert!(!judge(&pair(&bar("8AWG")).1, ProfileId::NA_RV).findings.iter().any(|f| f.meta == "array-current"));
+    assert!(!judge(&pair(&bar("8AWG")).1, ProfileId::NA_RV).findings.iter().any(|f| f.rule.slug == "array-current"));
 }
 
 #[test]
@@ -189,10 +189,10 @@ fn brakes_of_a_breakaway_switch_are_live_when_its_pin_is_pulled_and_no_steady_lo
         judge(&rig.replace("pull-pin", "").replace("{|breakaway}", ""), ProfileId::EU_UK)
             .findings
             .iter()
-            .any(|f| f.meta == "dc-balance")
+            .any(|f| f.rule.slug == "dc-balance")
     );
     let audit = judge(&pair(rig).1, ProfileId::EU_UK);
-    assert!(!audit.findings.iter().any(|f| f.meta == "dc-balance"));
+    assert!(!audit.findings.iter().any(|f| f.rule.slug == "dc-balance"));
     let pulled = audit.states.states.iter().find(|s| s.way == ["pull the pin of pin"]).expect("the pin can be pulled");
     let brakes = audit.net.consumers.iter().find(|c| audit.assumed.pieces[c.piece].id == "brakes").expect("there").plus;
     assert!(audit.states.states[0].live.sources_at(&audit.net, brakes).next().is_none());
@@ -274,7 +274,7 @@ fn a_finding_says_what_it_rests_on_that_nobody_saw() {
             "battery b: agm 12V 100Ah\ndc-load l: 10A\nrun b.+ : 0.2m 4mm2, fuse F 15A blade, {length} 1.5mm2, l.+\nrun b.- : 6m 4mm2, l.-\n"
         );
         let audit = judge(&text, ProfileId::EU_UK);
-        let drop = audit.findings.into_iter().find(|f| f.meta == "cable-drop").expect("found");
+        let drop = audit.findings.into_iter().find(|f| f.rule.slug == "cable-drop").expect("found");
         drop.evidence.iter().any(|e| e.starts_with("Rests on"))
     };
     assert!(rests("6m@told") && rests("6m@assumed") && !rests("6m@measured") && !rests("6m"));

@@ -43,7 +43,7 @@ fn two_contactors_exclude_each_other_by_an_interlock_alone() {
     let away = |text: &str| {
         let list = one_fault_away(&judge(text, ProfileId::EU_UK));
         list.into_iter()
-            .filter(|o| o.findings.iter().any(|f| f.meta == "ac-backfeed"))
+            .filter(|o| o.findings.iter().any(|f| f.rule.slug == "ac-backfeed"))
             .map(|o| o.fault)
             .collect::<Vec<_>>()
     };
@@ -54,7 +54,7 @@ fn two_contactors_exclude_each_other_by_an_interlock_alone() {
     let keys: Vec<String> = judge(&pair(poles).0, ProfileId::EU_UK)
         .findings
         .iter()
-        .map(|f| format!("{} {:?}", f.meta, f.certainty))
+        .map(|f| format!("{} {:?}", f.rule.slug, f.certainty))
         .collect();
     assert!(keys.iter().any(|k| k.ends_with("Possible")), "{keys:?}");
     // A coil on the other supply: this one closes on the generator, whatever its own line side does.

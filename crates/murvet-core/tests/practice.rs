@@ -20,7 +20,7 @@ const AU: ProfileId = ProfileId::AU_NZ;
 fn expect(profile: ProfileId, text: &str, expected: &[&str]) -> Vec<Finding> {
     let audit = judge(text, profile);
     let above = audit.findings.iter().filter(|f| f.severity > Severity::Advice);
-    let found: BTreeSet<&str> = above.clone().map(|f| f.meta).collect();
+    let found: BTreeSet<&str> = above.clone().map(|f| f.rule.slug).collect();
     let wanted: BTreeSet<&str> = expected.iter().copied().collect();
     let said: Vec<String> = above.map(|f| format!("{}: {}", f.key(), f.statement)).collect();
     assert_eq!(found, wanted, "{said:#?}\n{text}");
@@ -140,7 +140,7 @@ fn sources_that_were_moved_leave_cables_that_run_backwards() {
         )
     };
     let findings = expect(NA, &moved("", ""), &["device-too-far"]);
-    assert!(findings.iter().any(|f| f.meta == "device-too-far" && f.statement.contains("5.15 m")), "{findings:?}");
+    assert!(findings.iter().any(|f| f.rule.slug == "device-too-far" && f.statement.contains("5.15 m")), "{findings:?}");
     expect(NA, &moved("fuse main 50A terminal, ", ""), &[]);
 }
 
@@ -148,7 +148,7 @@ fn sources_that_were_moved_leave_cables_that_run_backwards() {
 fn a_derated_load_and_a_short_thin_tap_are_let_pass() {
     // A 2000 W inverter on the cable it has, behind a device for that cable: advice at most.
     let findings = expect(EU, &inverter("guard", "bond-switched").replace("fuse F1 250A", "fuse F1 200A"), &[]);
-    assert!(findings.iter().any(|f| f.meta == "inverter-device" && f.severity == Severity::Advice));
+    assert!(findings.iter().any(|f| f.rule.slug == "inverter-device" && f.severity == Severity::Advice));
     // Less than the device holds at nominal voltage is no advice any more.
     expect(EU, &inverter("guard", "bond-switched").replace("fuse F1 250A", "fuse F1 150A"), &["inverter-device"]);
     // A tap of 4 mm2 to a branch fuse within three metres (IEC 60364-4-43 433.2.2), and one that is longer. One of
@@ -237,13 +237,15 @@ fn small_trailers_and_their_couplings() {
     // The charge line has a device in the tow vehicle and one at the battery.
     let both = "run hitch.+ : 2m 10AWG, breaker TB 30A dc-rated breaking 5kA, 0.2m 10AWG, house.+\n";
     let findings = expect(NA, &rig(both), &[]);
-    assert!(findings.iter().any(|f| f.meta == "pins-live" && f.severity == Severity::Advice));
+    assert!(findings.iter().any(|f| f.rule.slug == "pins-live" && f.severity == Severity::Advice));
     // Without the one at the battery the line is bare from there to the coupling.
     expect(NA, &rig("run hitch.+ : 2.2m 10AWG, house.+\n"), &["overcurrent-missing"]);
     // What is in the tow vehicle was not seen: a bare line from there on, possibly.
     let unseen = expect(NA, &rig(both).replace("tow hitch: 30A", "tow hitch: ?"), &["device-too-far"]);
     assert!(
-        unseen.iter().any(|f| f.meta == "device-too-far" && f.certainty == murvet_core::rules::Certainty::Possible)
+        unseen
+            .iter()
+            .any(|f| f.rule.slug == "device-too-far" && f.certainty == murvet_core::rules::Certainty::Possible)
     );
 }
 
@@ -264,7 +266,7 @@ fn lithium_in_the_cabin_and_chargers_for_another_battery() {
     expect(EU, &rig("bay", "lifepo4", "15.5V"), &["charge-voltage"]);
     // A fixed 13.6 V converter fills nothing: advice.
     let low = expect(EU, &rig("bay", "agm", "13.6V"), &[]);
-    assert!(low.iter().any(|f| f.meta == "charge-voltage" && f.severity == Severity::Advice));
+    assert!(low.iter().any(|f| f.rule.slug == "charge-voltage" && f.severity == Severity::Advice));
     // A spark in the gas locker.
     expect(EU, &rig("gas", "agm", "14.4V"), &["battery-place"]);
 }
@@ -286,6 +288,6 @@ fn banks_of_48_volts_need_devices_for_58() {
     );
     // 5000 W at 42 V and 85 %: 140 A, more than the device holds at nominal voltage too (123 A is tight).
     let tight = expect(EU, &rig("class-t", "5000W"), &[]);
-    assert!(tight.iter().any(|f| f.meta == "inverter-device" && f.severity == Severity::Advice), "{tight:?}");
+    assert!(tight.iter().any(|f| f.rule.slug == "inverter-device" && f.severity == Severity::Advice), "{tight:?}");
     expect(EU, &rig("class-t", "6000W"), &["inverter-device"]);
 }

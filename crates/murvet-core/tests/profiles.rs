@@ -13,7 +13,7 @@ fn own(base: &str, differs: Value) -> Result<Profile, Vec<Trouble>> {
 
 fn slugs(text: &str, limits: &Profile) -> BTreeSet<&'static str> {
     let rig = parse(text).unwrap_or_else(|e| panic!("{}\n{text}", e[0]));
-    audit_by(&rig, limits).findings.iter().map(|f| f.meta).collect()
+    audit_by(&rig, limits).findings.iter().map(|f| f.rule.slug).collect()
 }
 
 #[test]

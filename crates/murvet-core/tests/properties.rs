@@ -367,7 +367,7 @@ proptest! {
         let audit = audit(&rig, ProfileId::EU_UK);
         let of_current = ["overcurrent-missing", "device-too-far", "device-oversized", "cable-ampacity"];
         let mut found: Vec<String> =
-            audit.findings.iter().filter(|f| of_current.contains(&f.meta)).map(|f| f.subject.clone()).collect();
+            audit.findings.iter().filter(|f| of_current.contains(&f.rule.slug)).map(|f| f.subject.clone()).collect();
         found.sort();
         found.dedup();
         expected.sort();
@@ -461,7 +461,7 @@ proptest! {
         let mut found: Vec<(usize, usize)> = audit
             .findings
             .iter()
-            .filter(|f| of_current.contains(&f.meta))
+            .filter(|f| of_current.contains(&f.rule.slug))
             .flat_map(|f| f.wires.iter())
             .filter_map(|w| match w { WireSpot::Run(run, step) if *run >= first => Some((*run, *step)), _ => None })
             .collect();

@@ -21,8 +21,8 @@ fn each_hazard_of_the_demo_rig_has_two_repairs_and_its_own_closes_it_alone() {
     let pressing = before.findings.iter().filter(|f| f.severity > Severity::Advice);
     assert_eq!(pressing.count(), wanted.len(), "the demo rig has each hazard once and nothing else above advice");
     for (slug, hazard, repair) in wanted {
-        let finding = before.findings.iter().find(|f| f.meta == slug).expect(slug);
-        assert_eq!(finding.rule().hazard, hazard);
+        let finding = before.findings.iter().find(|f| f.rule.slug == slug).expect(slug);
+        assert_eq!(finding.rule.hazard, hazard);
         let list = trials(&rig, &before, finding);
         for t in &list {
             println!("{slug}: {} accepted={} {} closes {:?}", t.candidate.title, t.accepted, t.reason, t.closes);
@@ -253,7 +253,7 @@ fn no_dangerous_repair_passes_its_trial_whoever_proposes_it() {
     for d in &list {
         let rig = parse(&d.rig).unwrap_or_else(|e| panic!("{}: {e:?}", d.why));
         let before = audit(&rig, ProfileId::EU_UK);
-        let finding = before.findings.iter().find(|f| f.meta == d.of.0 && f.subject == d.of.1);
+        let finding = before.findings.iter().find(|f| f.rule.slug == d.of.0 && f.subject == d.of.1);
         let keys: Vec<String> = before.findings.iter().map(|f| f.key()).collect();
         let finding = finding.unwrap_or_else(|| panic!("{}: no {:?} in {keys:?}", d.why, d.of));
         let own = Candidate { title: d.why.to_owned(), edits: d.edits.clone(), minutes: 10, condition: None };

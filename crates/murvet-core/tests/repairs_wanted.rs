@@ -154,7 +154,7 @@ fn what_a_practitioner_would_do_passes_its_trial() {
     for w in wanted() {
         let rig = parse(w.rig).unwrap_or_else(|e| panic!("{}: {e:?}", w.why));
         let before = audit(&rig, w.profile);
-        let found: Vec<_> = before.findings.iter().filter(|f| f.meta == w.rule).collect();
+        let found: Vec<_> = before.findings.iter().filter(|f| f.rule.slug == w.rule).collect();
         if found.is_empty() {
             let all: Vec<String> = before.findings.iter().map(|f| f.key()).collect();
             missing.push(format!("{}: no finding of {}, only {all:?}", w.why, w.rule));

@@ -46,7 +46,7 @@ fn all_found(
             assert!(problems.is_empty(), "{name}, {what}: {problems:?}");
             tried += 1;
             let found = audit(&rig, profile);
-            let fits = |f: &&Finding| (slugs.is_empty() || slugs.contains(&f.meta)) && f.severity >= least;
+            let fits = |f: &&Finding| (slugs.is_empty() || slugs.contains(&f.rule.slug)) && f.severity >= least;
             let allowed = let_pass.iter().position(|(n, w, _)| *n == name && *w == what);
             match (found.findings.iter().any(|f| fits(&f)), allowed) {
                 (true, None) => {}

@@ -110,7 +110,7 @@ cable w3 3x10AWG 1m o -> t.a
 ";
     let rig = parse(text).expect("parses");
     let found = audit(&rig, ProfileId::NA_RV);
-    let restless = found.findings.iter().find(|f| f.meta == "transfer-oscillates").expect("reported");
+    let restless = found.findings.iter().find(|f| f.rule.slug == "transfer-oscillates").expect("reported");
     assert_eq!(restless.subject, "t");
     assert_eq!(restless.way, ["plug shore into the shore supply"]);
 }
@@ -139,7 +139,7 @@ fn switches_that_only_take_appliances_off_need_not_be_searched() {
         left_out += every.len() - movable(&net).len();
         let found = |states: &murvet_core::states::Explored| -> Vec<(String, String, Vec<String>)> {
             let ctx = Context::new(&rig, limits, &net, states);
-            let all = RULES.iter().flat_map(|(_, find)| find(&ctx));
+            let all = RULES.iter().flat_map(|r| (r.find)(&ctx));
             all.map(|f| (f.key(), f.statement.clone(), f.way.clone())).collect()
         };
         let (all, some) = (explore_with(&net, &every), explore(&net));
@@ -248,5 +248,5 @@ cable w4 3x10AWG 2m ic.aux -> only
     // The same with the neutrals joined for good: the set's own bond then meets the supply's.
     let common = parse(&text.replace("neutral-switched", "neutral-common")).expect("parses");
     let found = audit(&common, ProfileId::NA_RV);
-    assert!(found.findings.iter().any(|f| f.meta.starts_with("bond-")), "{:?}", found.findings);
+    assert!(found.findings.iter().any(|f| f.rule.slug.starts_with("bond-")), "{:?}", found.findings);
 }

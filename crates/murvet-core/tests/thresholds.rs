@@ -87,7 +87,7 @@ const TURNS: &[Turn] = &[
 fn found(t: &Turn, limits: &Profile, figure: f64) -> bool {
     let text = format!("{BANK}{}", t.text.replace('@', &format!("{figure:.6}")));
     let rig = parse(&text).unwrap_or_else(|e| panic!("{}\n{text}", e[0]));
-    audit_by(&rig, limits).findings.iter().any(|f| f.meta == t.slug && f.severity >= t.least)
+    audit_by(&rig, limits).findings.iter().any(|f| f.rule.slug == t.slug && f.severity >= t.least)
 }
 
 /// The figure at which the verdict turns, by halving; nothing when it does not turn in the range.
@@ -155,7 +155,7 @@ fn figures_of_a_charger_loop_are_those_of_the_trade() {
     let limits = ProfileId::NA_RV.profile();
     let said = |limits: &Profile| -> String {
         let audit = audit_by(&rig, limits);
-        audit.findings.iter().find(|f| f.meta == "charger-loop").map(|f| f.evidence.join("\n")).expect("a loop")
+        audit.findings.iter().find(|f| f.rule.slug == "charger-loop").map(|f| f.evidence.join("\n")).expect("a loop")
     };
     let now = said(limits);
     // Into the inverter 492 W at best and 688 W at worst, 84 W and 280 W more than come back.
@@ -182,7 +182,7 @@ fn a_fault_beyond_the_spread_of_an_unstated_bank_is_pressing() {
         let mut limits = ProfileId::EU_UK.profile().clone();
         limits.fault_spread.value = spread;
         let audit = audit_by(&parse(&text).expect("parses"), &limits);
-        audit.findings.iter().find(|f| f.meta == "breaking-capacity").map(|f| (f.severity, f.statement.clone()))
+        audit.findings.iter().find(|f| f.rule.slug == "breaking-capacity").map(|f| (f.severity, f.statement.clone()))
     };
     let mut last = 0.0;
     for ah in (10..400).map(|n| f64::from(n) * 0.5) {

@@ -104,7 +104,7 @@ fn low_side(watts: u32, fuse: &str) -> String {
 fn a_power_takes_the_current_of_the_voltage_that_feeds_it() {
     let findings = |text: &str, slug: &str| -> Vec<String> {
         let audit = judged(text, ProfileId::EU_UK);
-        audit.findings.iter().filter(|f| f.meta == slug).map(|f| f.statement.clone()).collect()
+        audit.findings.iter().filter(|f| f.rule.slug == slug).map(|f| f.statement.clone()).collect()
     };
     // 240 W at 12 V are 20 A: too much for 15 A, and by the bank's 48 V it would have been 5 A.
     let found = findings(&low_side(240, "15A"), "device-undersized");
@@ -135,6 +135,6 @@ fn of_two_banks_each_feeds_its_own_whatever_the_order_of_lines() {
             of("pump"),
             of("lamp")
         );
-        assert!(audit.findings.iter().any(|f| f.meta == "device-undersized" && f.pieces == ["F"]));
+        assert!(audit.findings.iter().any(|f| f.rule.slug == "device-undersized" && f.pieces == ["F"]));
     }
 }

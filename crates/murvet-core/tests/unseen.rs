@@ -99,8 +99,8 @@ fn both_bounds_are_tried_and_what_hangs_on_most_comes_first() {
     };
     let certainty = |rating: &str| -> Vec<(&'static str, Certainty)> {
         let audit = judge(&rig(rating), ProfileId::EU_UK);
-        let pressing = audit.findings.iter().filter(|f| f.severity > Severity::Advice && f.rule().hazard.is_of_five());
-        pressing.map(|f| (f.meta, f.certainty)).collect()
+        let pressing = audit.findings.iter().filter(|f| f.severity > Severity::Advice && f.rule.hazard.is_of_five());
+        pressing.map(|f| (f.rule.slug, f.certainty)).collect()
     };
     assert_eq!(certainty("40A"), []);
     // The conductor to the load and the one back.
@@ -108,7 +108,7 @@ fn both_bounds_are_tried_and_what_hangs_on_most_comes_first() {
     assert!(certainty("?").iter().all(|(_, c)| *c == Certainty::Possible) && !certainty("?").is_empty());
     // Something missing is missing whatever else was not seen.
     let bare = judge("battery b: ?\ndc-load l: ?\nrun b.+ : ? ?, l.+\nrun b.- : ? ?, l.-\n", ProfileId::NA_RV);
-    let missing = bare.findings.iter().find(|f| f.meta == "overcurrent-missing").expect("found");
+    let missing = bare.findings.iter().find(|f| f.rule.slug == "overcurrent-missing").expect("found");
     assert_eq!((missing.certainty, missing.severity), (Certainty::Certain, Severity::KeepOff));
     // The bond of the inverter decides two findings, the size of a load's cable at the most one.
     let open = judge(

@@ -97,9 +97,9 @@ fn the_run_profile_hatches_where_more_could_flow_than_may() {
         if let Target::Wires { wires, .. } = &f.target {
             let svg = run_profile(&audit, wires[0], 0, &[]).expect("a profile");
             sound(&svg);
-            assert!(svg.contains("class=\"over\""), "{}", f.meta);
+            assert!(svg.contains("class=\"over\""), "{}", f.rule.slug);
             // Both paths start at the bare main run, so both show it.
-            assert!(svg.contains(">without limit<"), "{}", f.meta);
+            assert!(svg.contains(">without limit<"), "{}", f.rule.slug);
             drawn += 1;
         }
     }

@@ -108,10 +108,10 @@ async fn rule_book_and_bench_answer_anybody_of_a_firm() {
         page.contains("charger-loop") && page.contains("30 mA") && page.contains("May one appliance run"),
         "{page}"
     );
-    for (meta, _) in murvet_core::rules::RULES {
-        let (status, page) = site.get(&format!("/rules/{}", meta.slug)).await;
-        assert_eq!(status, StatusCode::OK, "{}", meta.slug);
-        assert!(page.contains("<svg") && page.contains("What Murvet says of it"), "{}", meta.slug);
+    for rule in murvet_core::rules::RULES {
+        let (status, page) = site.get(&format!("/rules/{}", rule.slug)).await;
+        assert_eq!(status, StatusCode::OK, "{}", rule.slug);
+        assert!(page.contains("<svg") && page.contains("What Murvet says of it"), "{}", rule.slug);
     }
     assert_eq!(site.get("/rules/none").await.0, StatusCode::NOT_FOUND);
     let (_, page) = site.get("/bench/loop").await;

@@ -18,13 +18,13 @@ mod tools;
 mod uses;
 mod verdict;
 
+pub(crate) use crate::test_kinds::Proves;
+pub use crate::test_kinds::{Phase, TestId, TestKind, VisitKind};
 pub use again::{after_repair, for_visit, proofs, wanted};
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
 pub use divided::{Divided, Lost, divided};
 pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;
-pub(crate) use crate::test_kinds::Proves;
-pub use crate::test_kinds::{Phase, TestId, TestKind, VisitKind};
 pub use owner::{OwnerTest, STOP, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};

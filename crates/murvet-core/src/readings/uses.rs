@@ -70,7 +70,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
                 && (nodes.is_empty() || play.iter().any(|p| nodes.iter().any(|n| p.has(audit, *n))))
         };
         let play_of = |f: &Finding| f.pieces.iter().any(|id| play.iter().any(|p| p.drives(audit, id)));
-        let numbered = |n: usize, f: &Finding| format!("{} {}", n + 1, f.rule().hazard.words());
+        let numbered = |n: usize, f: &Finding| format!("{} {}", n + 1, f.rule.hazard.words());
         let (mut barred_by, mut limited_by) = (Vec::new(), Vec::new());
         let mut precautions = Precautions::of(audit, kind);
         for (n, f) in audit.findings.iter().enumerate() {
@@ -119,7 +119,7 @@ fn found_in(audit: &Audit, wanted: impl Fn(&State) -> bool) -> BTreeSet<String> 
     }
     let explored = Explored::from(some);
     let ctx = Context::new(&audit.assumed, &audit.rules, &audit.net, &explored);
-    RULES.iter().flat_map(|(_, find)| find(&ctx)).map(|f| f.key()).collect()
+    RULES.iter().flat_map(|r| (r.find)(&ctx)).map(|f| f.key()).collect()
 }
 
 /// What a use puts under voltage or draws on in one state: the sources in play, the parts that its sources reach, what they charge through

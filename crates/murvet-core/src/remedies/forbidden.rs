@@ -9,12 +9,8 @@ use crate::audit::Audit;
 use crate::catalogue::{Kind, Role};
 use crate::network::What;
 use crate::rig::{Piece, Rig, Step, Value};
-use crate::rules::{Finding, Severity, Target};
+use crate::rules::{Finding, Is, Severity, Target};
 use crate::units::Dimension;
-
-/// Findings of a conductor that its device does not protect.
-const UNPROTECTED: [&str; 5] =
-    ["device-oversized", "overcurrent-missing", "device-too-far", "cable-ampacity", "breaking-capacity"];
 
 /// Why a repair is dangerous; nothing where it is none of these.
 pub(super) fn forbidden(before: &Rig, edits: &[Edit], after: &Audit) -> Option<String> {
@@ -42,7 +38,7 @@ fn bonds_unread_inverter(edits: &[Edit], after: &Audit) -> Option<String> {
         }
     }
     let made = edits.iter().any(|e| added_bond(e).is_some() || matches!(e, Edit::AddRun(_)));
-    let meets = after.findings.iter().find(|f| f.meta == "bond-not-isolated").filter(|_| made)?;
+    let meets = after.findings.iter().find(|f| f.rule.is(Is::BondUnproven)).filter(|_| made)?;
     Some(format!("It leaves a bond on an inverter that is not known to be isolated: {}", meets.statement))
 }
 
@@ -117,7 +113,7 @@ fn larger_device(before: &Rig, edits: &[Edit], after: &Audit) -> Option<String> 
             _ => false,
         };
         let bare = after.findings.iter().find(|f| {
-            UNPROTECTED.contains(&f.meta) && f.severity >= Severity::Soon && (f.pieces.contains(piece) || held_by(f))
+            f.rule.is(Is::Unprotected) && f.severity >= Severity::Soon && (f.pieces.contains(piece) || held_by(f))
         });
         if let Some(f) = bare.filter(|_| grows) {
             return Some(format!("It makes a device larger ahead of what it does not protect: {}", f.statement));

@@ -48,40 +48,7 @@ pub struct Trial {
 /// Why no repair is proposed for a finding where none was accepted: what is right there depends on more than a rig says, or
 /// everything that was tried was rejected for the reason that stands beside it.
 pub fn why_none(finding: &Finding) -> &'static str {
-    match finding.meta {
-        "loose-end" => "Where the end belongs is found at the rig: capped and listed, landed, or taken out.",
-        "colour-reserved" => "It is marked over its visible length or replaced; the trace says nothing of marking.",
-        "hot-lost" | "legs-joined" | "feed-in" => {
-            "The conductor or setting at fault is found by measuring, then the trace is put right."
-        }
-        "array-strings" | "array-unlike" | "array-direct" => {
-            "Which panels, fuses or controller fit is chosen from the makers' sheets, then traced and audited."
-        }
-        "rcd-type" | "wave-form" | "voltage-unlike" => {
-            "Another device or appliance is bought by its marking, then traced and audited."
-        }
-        "thresholds-order" | "charge-sum" => {
-            "The settings are chosen by the battery maker's figures, entered, and audited."
-        }
-        "battery-mixed" | "battery-sharing" | "battery-place" | "place-heat" => {
-            "What is moved, matched or ventilated is decided at the rig, then traced and audited."
-        }
-        "alternator-bank" | "source-without-store" | "load-disconnect-place" | "vital-switched" | "shunt-bypassed" => {
-            "A conductor is landed elsewhere: which one is decided at the rig, then traced and audited."
-        }
-        "devices-in-series" => {
-            "Which of the two opens first is not known: that is written beside both, and both are looked at when something is dead."
-        }
-        "device-undersized" | "load-sum" | "dc-balance" => {
-            "It is a choice between a larger supply and less on together, which the owner makes."
-        }
-        "pins-live" | "chassis-return" | "rcd-neutral" | "bond-not-isolated" => {
-            "It is rewired or another unit is bought, by its maker's instructions; then traced and audited."
-        }
-        _ => {
-            "Each one that was tried was rejected, for the reason beside it; an own one may be entered and is tried as well."
-        }
-    }
+    finding.rule.without
 }
 
 /// Tries every candidate for a finding, and sets of them where none closes it alone. Repairs that close it and open nothing

@@ -1,16 +1,29 @@
 //! Two AC sources that nothing keeps apart.
 
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, Target};
 use crate::catalogue::{Kind, SourceKind};
 use crate::states::State;
+use crate::test_kinds::TestKind;
 use std::collections::{BTreeMap, BTreeSet};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "ac-backfeed",
     hazard: Hazard::Backfeed,
     statement: "In no reachable state do two AC sources stand on one conductor, nor does one reach another's terminals.",
     why: "The pins of an unplugged inlet are live in somebody's hand; a running inverter or generator is destroyed or feeds the pitch; a breaker or fuse is no exclusion.",
     source: "NFPA 70 sections 551.30(B), 551.31 and 551.33, sources exclude each other; IEC 60364-5-55 section 551 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::PartSources],
+    without: TRIED,
+    proven_by: &[TestKind::Pins, TestKind::Loop, TestKind::Stray, TestKind::NeutralEarth],
+    faults: &[
+        (Field::Overcurrent, "a fuse taken for a barrier to backfeed"),
+        (Field::Backfeed, "two sources that nothing makes exclude each other"),
+        (Field::Backfeed, "live pins on an unplugged inlet"),
+    ],
+    schools: &[],
+    example: include_str!("examples/ac-backfeed.rig"),
 };
 
 struct Clash {
@@ -18,7 +31,7 @@ struct Clash {
     way: Vec<String>,
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let ac: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind.is_ac()).collect();
     // Each pair of pieces with what happens between them, in the order of the states.
@@ -48,7 +61,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 ctx.piece_words(root),
                 names.join(", ")
             );
-            let mut f = ctx.finding(&META, Severity::KeepOff, ctx.id(root), statement);
+            let mut f = ctx.finding(&RULE, Severity::KeepOff, ctx.id(root), statement);
             let all: Vec<&Clash> = pairs.iter().flat_map(|p| &clashes[p]).collect();
             f.evidence = all.iter().map(|c| format!("{} Way: {}.", c.line, way_words(&c.way))).collect();
             f.evidence

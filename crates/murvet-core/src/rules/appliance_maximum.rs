@@ -1,19 +1,27 @@
 //! An appliance behind a device larger than its maker allows.
 
 use super::protection::greatest_into;
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::network::INFINITE;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "appliance-maximum",
     hazard: Hazard::Overcurrent,
     statement: "The device ahead of an appliance is no larger than the appliance's maker allows.",
     why: "The wires inside the appliance are thinner than the cable to it, and only its maker knows what protects them.",
     source: "the maker's figure; NFPA 70 section 110.3(B) (recalled)",
+    find,
+    is: &[Is::MakersFigures],
+    repairs: &[Repair::OwnDevice],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "a device larger than the appliance's maker allows")],
+    schools: &[],
+    example: include_str!("examples/appliance-maximum.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for c in &ctx.net.consumers {
         let piece = &ctx.rig.pieces[c.piece];
@@ -29,7 +37,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             ctx.piece_words(c.piece),
             short(most)
         );
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &piece.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &piece.id, statement);
         f.evidence.push(format!("Held by: {}.", if held.is_empty() { "nothing".to_owned() } else { held.join("; ") }));
         f.evidence.push(format!("{shown} > {} A, the maker's figure.", short(most)));
         f.pieces = vec![piece.id.clone()];

@@ -1,19 +1,27 @@
 //! Array conductors too small for continuous sun.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Role, SourceKind};
 use crate::network::{Source, What};
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-current",
     hazard: Hazard::Generation,
     statement: "Conductors of an array carry its short-circuit current × 1.25 × 1.25.",
     why: "Sun at the edge of a cloud exceeds the rating, and it lasts for hours: both allowances are wanted.",
     source: "NFPA 70 section 690.8 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::ArraySize],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Cable, "array cable too thin for continuous sun")],
+    schools: &["small-sizes"],
+    example: include_str!("examples/array-current.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     if !ctx.profile.array_continuous.value {
         return Vec::new();
     }
@@ -63,7 +71,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             names.join(" with "),
             short(amps)
         );
-        let mut f = ctx.finding(&META, Severity::Soon, &net.wires[w].key, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &net.wires[w].key, statement);
         f.evidence.push(format!(
             "{} A × {} × {} = {} A.",
             short(sum),
@@ -72,7 +80,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(amps)
         ));
         f.evidence.push(format!("Ampacity: {}.", amp.steps.join("; ")));
-        f.source = format!("{}; ampacity: {}", META.source, amp.source);
+        f.source = format!("{}; ampacity: {}", RULE.source, amp.source);
         f.wires = vec![net.wires[w].spot];
         f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
         found.push(f);

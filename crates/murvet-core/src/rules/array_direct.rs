@@ -1,19 +1,27 @@
 //! An array on a battery with nothing between that ends the charge.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::rules::array_voltage::cold_stack;
 use crate::units::short;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-direct",
     hazard: Hazard::Generation,
     statement: "Between an array and a battery stands one controller, no less and no more.",
     why: "An array follows no voltage: it drives a full battery on until it gasses or its management opens, and what then stands on the bars is the array's own. Behind another controller's output a second one finds no array.",
     source: "IEC 62548, IEC 62509 (recalled); common practice",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "Which panels, fuses or controller fit is chosen from the makers' sheets, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Generation, "an array on a battery without a controller, or behind two")],
+    schools: &[],
+    example: include_str!("examples/array-direct.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
     for (i, array) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Array && s.limit_a > 0.0) {
@@ -26,7 +34,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let (own, battery) = (ctx.piece_words(array.piece), ctx.piece_words(net.sources[b].piece));
         let statement = format!("Nothing ends the charge of {battery} by {own}.");
-        let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(array.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(array.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(format!("{own} stands on the terminals of {battery} with no controller between."));
         if let Some((volts, how)) = cold_stack(ctx, array) {
@@ -52,7 +60,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let first = net.sources[first].piece;
         let statement =
             format!("{} takes its input from the output of {}.", ctx.piece_words(second.piece), ctx.piece_words(first));
-        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(second.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(second.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(
             "Two in a row hunt and give little, and the first one may stand on no battery. One of them is passed by, or the panel is used without its own."

@@ -1,23 +1,31 @@
 //! Too much of an array's power lost in its home run.
 
 use super::cable_drop::drop_of;
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-drop",
     hazard: Hazard::Generation,
     statement: "The home run of an array loses a small part of its power.",
     why: "48 ft of 8 AWG at 18 V loses nearly a fifth of 1 kW: panels are bought for what the cable eats.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::NextSizes],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Generation, "a home run that eats the array's power")],
+    schools: &[],
+    example: include_str!("examples/array-drop.rig"),
 };
 
 /// Voltage at greatest power over open-circuit voltage of a silicon panel, where only the latter is known (common
 /// practice, no source).
 const AT_POWER: f64 = 0.82;
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for (index, c) in net.consumers.iter().enumerate().filter(|(_, c)| !c.ac) {
@@ -49,7 +57,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             ctx.piece_words(c.piece),
             short(amps)
         );
-        let mut f = ctx.finding(&META, Severity::Advice, &p.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Advice, &p.id, statement);
         f.evidence.push(format!(
             "Greatest power at {} V × {AT_POWER} = {} V and {} A.",
             short(voc),

@@ -1,18 +1,26 @@
 //! An array that nothing takes off its controller.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-isolation",
     hazard: Hazard::Isolation,
     statement: "A switch stands between an array and its controller.",
     why: "Light cannot be switched off: without a switch the array's leads are live in the hand, and the battery can never be taken off first.",
     source: "NFPA 70 section 690.13; IEC 60364-7-712 section 712.537 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::FitSwitch],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Isolation, "nothing takes the array off")],
+    schools: &[],
+    example: include_str!("examples/array-isolation.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let part = ctx.joined(|e| {
         let kind = net.contact_of(e).map(|p| ctx.rig.pieces[p].kind);
@@ -28,7 +36,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             .find(|(_, (p, m))| part[*p] == part[s.plus] && part[*m] == part[s.minus]);
         let Some((controller, _)) = bare else { continue };
         let statement = format!("Nothing takes {} off {}.", ctx.piece_words(s.piece), ctx.piece_words(controller));
-        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(s.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(s.piece), statement);
         f.evidence.push(format!(
             "Between {} and {} no isolator and no breaker is passed.",
             net.nodes[s.plus].name,

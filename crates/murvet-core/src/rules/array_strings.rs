@@ -1,22 +1,30 @@
 //! Strings of an array beside each other without a device each.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::network::{Source, What};
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-strings",
     hazard: Hazard::Generation,
     statement: "Of three and more strings beside each other each has a device of its own.",
     why: "A shorted panel is fed by all the other strings at once, with more than its own leads and joints are made for.",
     source: "NFPA 70 section 690.9(A), IEC 62548 section 6.5 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::StringFuses],
+    without: "Which panels, fuses or controller fit is chosen from the makers' sheets, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Generation, "strings of an array without a device each")],
+    schools: &[],
+    example: include_str!("examples/array-strings.rig"),
 };
 
 /// From so many strings on the others drive more into one than it gives itself.
 const FROM: f64 = 3.0;
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // Strings beside each other with no device between them, as one array or as several.
     let label = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Bond { .. }));
@@ -40,7 +48,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let names: Vec<String> = beside.iter().map(|s| ctx.piece_words(s.piece)).collect();
         let name = names.join(", ");
         let statement = format!("A fault in one of the {} strings of {name} is fed by all the others.", short(count));
-        let mut f = ctx.finding(&META, Severity::Soon, &piece(one).id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &piece(one).id, statement);
         let isc: Option<Vec<f64>> = beside.iter().map(|s| piece(s).si("isc", Dimension::Current)).collect();
         f.evidence.push(match isc {
             Some(isc) => {

@@ -1,16 +1,24 @@
 //! Panels that do not suit each other.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::network::Source;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-unlike",
     hazard: Hazard::Generation,
     statement: "Panels in series are of like current, and strings beside each other of like voltage.",
     why: "The weakest of a string lets no more through than it has itself; beside each other the string of more volts is pulled down, or drives current back into the other.",
     source: "IEC 62548 section 7 (recalled); how much counts as unlike: common practice, no source",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "Which panels, fuses or controller fit is chosen from the makers' sheets, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Generation, "unlike panels in one string, or strings of unlike voltage beside each other")],
+    schools: &[],
+    example: include_str!("examples/array-unlike.rig"),
 };
 
 /// Currents in a string that differ by more are unlike.
@@ -18,7 +26,7 @@ const CURRENT_SHARE: f64 = 0.1;
 /// Voltages beside each other that differ by more are unlike.
 const VOLTAGE_SHARE: f64 = 0.05;
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let arrays: Vec<&Source> = ctx.net.sources.iter().filter(|s| s.kind == SourceKind::Array).collect();
     let lower: Vec<usize> = arrays.iter().flat_map(|s| s.below.iter().copied()).collect();
     let tops: Vec<&Source> = arrays.into_iter().filter(|s| !lower.contains(&s.piece)).collect();
@@ -71,7 +79,7 @@ fn side_by_side(ctx: &Context, a: &Source, b: &Source) -> Option<Finding> {
 fn told(ctx: &Context, least: usize, most: usize, statement: String, line: String) -> Finding {
     let mut names = [ctx.id(least).to_owned(), ctx.id(most).to_owned()];
     names.sort();
-    let mut f = ctx.finding(&META, Severity::Advice, &names.join(">"), statement);
+    let mut f = ctx.finding(&RULE, Severity::Advice, &names.join(">"), statement);
     f.evidence.push(line);
     f.pieces = names.to_vec();
     f

@@ -1,18 +1,26 @@
 //! An array that exceeds its controller on a cold morning.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::Source;
 use crate::rig::Piece;
 use crate::tables::cold_array_factor;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "array-voltage",
     hazard: Hazard::Generation,
     statement: "The open-circuit voltage of an array on the coldest morning stays below what its controller stands.",
     why: "The controller is destroyed on the first bright frosty morning, and what it then lets through reaches the battery.",
     source: "NFPA 70 section 690.7 and table 690.7(A) (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LargerController],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Generation, "an array above its controller on a cold morning")],
+    schools: &[],
+    example: include_str!("examples/array-voltage.rig"),
 };
 
 /// Open-circuit voltage in the cold of an array with those in series below it, V, and how it was found.
@@ -42,7 +50,7 @@ fn most_key(kind: Kind) -> &'static str {
     if kind == Kind::DcDc { "pv-most" } else { "voltage" }
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let part = ctx.whole();
     let mut found = Vec::new();
@@ -66,7 +74,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 ctx.piece_words(c.piece),
                 short(most)
             );
-            let mut f = ctx.finding(&META, Severity::BeforeUse, &array.id, statement);
+            let mut f = ctx.finding(&RULE, Severity::BeforeUse, &array.id, statement);
             let hangs = plain <= most && !array.attrs.contains_key("coldest");
             f.certainty = if hangs { Certainty::Possible } else { Certainty::Certain };
             f.evidence.push(format!("{how}."));

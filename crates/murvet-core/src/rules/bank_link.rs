@@ -1,19 +1,27 @@
 //! Links inside a bank that are thinner than what passes them.
 
 use super::protection::{asked_at, greatest_into};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Role;
 use crate::network::{Case, DcNet, INFINITE, What};
 use crate::profiles::{Ampacity, Duty, Laid, ampacity};
 use crate::rig::Piece;
 use crate::units::{Dimension, apart, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "bank-link",
     hazard: Hazard::Battery,
     statement: "The links between the batteries of a bank carry what is drawn at its taps, with one battery missing too.",
     why: "A link that is thinner than its share is the hottest part of the bank, in the middle of it, and no device stands before it.",
     source: "IEC 60364-4-43 section 434.3 (recalled); shares computed from resistances; common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::Links],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Battery, "links of a bank thinner than its main cable")],
+    schools: &["battery-device"],
+    example: include_str!("examples/bank-link.rig"),
 };
 
 /// A link with what it may carry.
@@ -116,7 +124,7 @@ struct Passing {
     missing: Option<String>,
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let links = links(ctx);
     let inner = net.stores.iter().any(|s| of_bank(ctx, &ctx.rig.pieces[s.piece]).is_some());
@@ -177,7 +185,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let (may, can) = apart(may, p.amps);
         let with = p.missing.as_ref().map_or_else(String::new, |m| format!(" with {m} missing"));
         let statement = format!("{} may carry {may} A, and {can} A can pass it{with}.", link.words);
-        let mut f = ctx.finding(&META, severity, &link.subject, statement);
+        let mut f = ctx.finding(&RULE, severity, &link.subject, statement);
         f.evidence.push(format!("Ampacity: {}.", link.amp.steps.join("; ")));
         f.evidence.push(format!("Drawn: {}.", p.drawn));
         f.evidence.push(format!(
@@ -232,7 +240,7 @@ fn series_outside(ctx: &Context) -> Vec<Finding> {
             "{} joins batteries in series that do not stand side by side, and no device stands in it.",
             ctx.wire_words(w)
         );
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &ctx.wire_subject(w), statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &ctx.wire_subject(w), statement);
         f.evidence
             .push("A link is part of the bank while it is short and both batteries stand in one place.".to_owned());
         f.wires = vec![net.wires[w].spot];
@@ -260,7 +268,7 @@ fn no_device_each(ctx: &Context) -> Vec<Finding> {
             "A shorted cell in {} is fed by the batteries beside it, and no device opens.",
             ctx.piece_words(s.piece)
         );
-        let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, id, statement);
         let other: f64 =
             dc.cells.iter().filter(|c| (c.piece, c.number) != (s.piece, s.number)).map(|c| c.volts / c.ohm).sum();
         f.evidence

@@ -1,18 +1,26 @@
 //! A battery that nothing takes off.
 
-use super::{Context, Finding, Hazard, Meta, Severity, distinct};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Edge, What};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "battery-isolation",
     hazard: Hazard::Isolation,
     statement: "A switch takes the battery off everything but the few things that are meant to stay live.",
     why: "In a fault or a fire there is one thing to do first, and it must be possible without tools.",
     source: "NFPA 70 section 551.10; AS/NZS 3001.2 (recalled in outline); ISO 13297 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::FitSwitch],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Isolation, "nothing takes the battery off, or loads stand ahead of the switch")],
+    schools: &[],
+    example: include_str!("examples/battery-isolation.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let opens = |e: &Edge| {
         let kind = net.contact_of(e).map(|p| ctx.rig.pieces[p].kind);
@@ -55,7 +63,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 format!("Nothing takes {} off; still on it: {}.", ctx.piece_words(s.piece), ahead.join(", ")),
             )
         };
-        let mut f = ctx.finding(&META, severity, &battery.id, statement);
+        let mut f = ctx.finding(&RULE, severity, &battery.id, statement);
         f.evidence.push(format!(
             "With every isolator and breaker of the rig open, both terminals of {} still reach it.",
             ahead.join(", ")

@@ -1,19 +1,27 @@
 //! Unlike batteries in parallel.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::network::nominal_system;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "battery-mixed",
     hazard: Hazard::Battery,
     statement: "Batteries in parallel are of one chemistry and one nominal voltage.",
     why: "Each chemistry wants its own charge voltage, and the one that rests higher empties itself into the other without end.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::MatchedBattery],
+    without: "What is moved, matched or ventilated is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "mixed chemistries, voltages or capacities")],
+    schools: &[],
+    example: include_str!("examples/battery-mixed.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
     let stores: Vec<_> = net.sources.iter().filter(|s| s.kind == SourceKind::Battery).collect();
@@ -50,7 +58,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 }
             };
             let subject = format!("{}+{}", p.id, q.id);
-            let mut f = ctx.finding(&META, severity, &subject, format!("{names} lie in parallel and {words}."));
+            let mut f = ctx.finding(&RULE, severity, &subject, format!("{names} lie in parallel and {words}."));
             f.evidence.push(line);
             f.evidence.push("As parked, both terminals of the two hang together.".to_owned());
             f.pieces = vec![p.id.clone(), q.id.clone()];
@@ -74,7 +82,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             };
             let names = format!("{} and {}", ctx.piece_words(top.piece), ctx.piece_words(*lower));
             let subject = format!("{}+{}", p.id, q.id);
-            let mut f = ctx.finding(&META, severity, &subject, format!("{names} lie in series and {words}."));
+            let mut f = ctx.finding(&RULE, severity, &subject, format!("{names} lie in series and {words}."));
             f.evidence.push(line);
             f.evidence.push("One current passes both, and one charger fills both.".to_owned());
             f.pieces = vec![p.id.clone(), q.id.clone()];

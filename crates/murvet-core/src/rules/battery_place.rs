@@ -1,17 +1,25 @@
 //! A battery where its gas or its fire reaches people, or anything that sparks in a gas locker.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity};
 use crate::catalogue::Kind;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "battery-place",
     hazard: Hazard::Battery,
     statement: "Batteries stand where the profile allows them, and nothing that can spark stands in a gas locker.",
     why: "Lead-acid gives off hydrogen while it charges; a lithium fire in the living space leaves no time; a spark in a gas locker is an explosion.",
     source: "NFPA 70 section 551.10(F); AS/NZS 3001.2:2022; EN 1949 (all recalled in outline); lithium in the living space elsewhere: a school",
+    find,
+    is: &[Is::AcrossParts],
+    repairs: &[Repair::AnotherPlace],
+    without: "What is moved, matched or ventilated is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "lead-acid that is not vented, lithium open to the living space")],
+    schools: &["inverter-beside-battery"],
+    example: include_str!("examples/battery-place.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let Some(place) = p.place.as_deref().and_then(|id| ctx.rig.place(id)) else { continue };
@@ -55,7 +63,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             _ => continue,
         };
         let name = ctx.piece_words(index);
-        let mut f = ctx.finding(&META, severity, &p.id, format!("{name} {words}."));
+        let mut f = ctx.finding(&RULE, severity, &p.id, format!("{name} {words}."));
         f.evidence.push(format!("{name} is in {}, zone {zone}.", place.label.as_deref().unwrap_or(&place.id)));
         f.evidence.push(
             "A sealed enclosure that is vented outside is a place of its own: enter it as one, in zone bay or outside."

@@ -1,15 +1,27 @@
 //! Batteries in parallel that do not share alike.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::network::{Case, Consumer, DcNet};
+use crate::test_kinds::TestKind;
 use crate::units::{Dimension, apart, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "battery-sharing",
     hazard: Hazard::Battery,
     statement: "Batteries in parallel give shares in proportion to their capacity, and none more than its own limit.",
     why: "The battery nearest the load works hardest, ages first and is the first whose management unit opens; the rest follow at once.",
     source: "computed from resistances; a quarter above the mean as the measure is common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::ShareAlike],
+    without: "What is moved, matched or ventilated is decided at the rig, then traced and audited.",
+    proven_by: &[TestKind::Share],
+    faults: &[
+        (Field::Battery, "batteries in parallel that do not share alike"),
+        (Field::Battery, "runs that land on different posts of a bank"),
+    ],
+    schools: &[],
+    example: include_str!("examples/battery-sharing.rig"),
 };
 
 /// One battery, or a string of them in series, with what it gives of a load.
@@ -97,7 +109,7 @@ fn drawn<'a>(ctx: &'a Context) -> Vec<Drawn<'a>> {
     list
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let list = drawn(ctx);
     let uneven = list.iter().filter(|d| d.ratio() > ctx.profile.share.value);
     let uneven = uneven.max_by(|a, b| a.ratio().total_cmp(&b.ratio()));
@@ -122,7 +134,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         ),
     };
     let id = ctx.id(hardest.piece);
-    let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+    let mut f = ctx.finding(&RULE, Severity::Soon, id, statement);
     f.evidence.push(format!("Load: {}.", d.load.working));
     for s in &d.shares {
         f.evidence.push(format!(

@@ -1,19 +1,31 @@
 //! A second place where neutral meets earth, away from the source.
 
 use super::islands::meeting_lines;
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, Target};
 use crate::catalogue::Kind;
+use crate::test_kinds::TestKind;
 use std::collections::{BTreeMap, BTreeSet};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "bond-away",
     hazard: Hazard::Bonding,
     statement: "While a source has its own neutral-earth bond, neutral meets earth nowhere else in the rig.",
     why: "Neutral current then returns through earth and chassis, an RCD ahead of it trips or is defeated, and a lost neutral or a reversed supply makes the whole skin live.",
     source: "NFPA 70 section 551.54(C), neutral insulated from enclosure; IEC 60364-7-721 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::OpenBond, Repair::LandAlike],
+    without: TRIED,
+    proven_by: &[TestKind::NeutralEarth, TestKind::Stray],
+    faults: &[
+        (Field::Bonding, "joined in the rig while a supply has its own bond"),
+        (Field::Bonding, "cores swapped at a terminal"),
+    ],
+    schools: &[],
+    example: include_str!("examples/bond-away.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     let mut told: BTreeSet<(String, String)> = BTreeSet::new();
     for island in ctx.islands() {
@@ -47,7 +59,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     ctx.piece_words(source.piece),
                     meeting.words
                 );
-                let mut f = ctx.finding(&META, Severity::KeepOff, &meeting.subject, statement);
+                let mut f = ctx.finding(&RULE, Severity::KeepOff, &meeting.subject, statement);
                 f.way = island.state.way.clone();
                 f.pieces = meeting.piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
                 f.target = match meeting.piece {

@@ -1,17 +1,25 @@
 //! A bond on an inverter whose output is not isolated from its input.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, Target};
 use crate::catalogue::Kind;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "bond-not-isolated",
     hazard: Hazard::Bonding,
     statement: "The neutral of an inverter that is not isolated is not joined to earth.",
     why: "Its output hangs on the battery through its own electronics: the bond puts mains voltage on the battery negative and the chassis, or destroys the inverter.",
     source: "common practice, no source; the maker's manual governs",
+    find,
+    is: &[Is::BondUnproven],
+    repairs: &[Repair::OpenBond],
+    without: "It is rewired or another unit is bought, by its maker's instructions; then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Bonding, "a bond on an inverter that is not isolated")],
+    schools: &[],
+    example: include_str!("examples/bond-not-isolated.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
     for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         if !matches!(p.kind, Kind::Inverter | Kind::InverterCharger) || p.word("isolation") == Some("isolated") {
@@ -34,7 +42,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             Some((_, m)) => format!("{} {isolated}, and its neutral meets earth: {}.", ctx.piece_words(index), m.words),
             None => format!("{} {isolated} and has a neutral-earth bond.", ctx.piece_words(index)),
         };
-        let mut f = ctx.finding(&META, if known { Severity::KeepOff } else { Severity::BeforeUse }, &p.id, statement);
+        let mut f = ctx.finding(&RULE, if known { Severity::KeepOff } else { Severity::BeforeUse }, &p.id, statement);
         f.evidence.push(format!(
             "As traced: {}, {}.",
             inside.unwrap_or("no bond inside"),

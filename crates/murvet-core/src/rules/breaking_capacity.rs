@@ -1,18 +1,26 @@
 //! A first device that cannot break what the bank can drive through it.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::devices::Cartridge;
 use crate::network::{Case, DcNet, What, full_volts, internal_ohm};
 use crate::tables::table;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "breaking-capacity",
     hazard: Hazard::Overcurrent,
     statement: "The first device after a battery breaks the greatest fault current that the battery can drive at its terminals.",
     why: "A fuse asked to break more than it can goes on as an arc, or bursts; lithium banks drive ten times what a blade fuse breaks.",
     source: "NFPA 70 section 110.9; IEC 60364-4-43 section 434.5.1; ABYC E-11 (recalled); resistance of batteries: common practice, no source",
+    find,
+    is: &[Is::Unprotected],
+    repairs: &[Repair::AnotherDevice],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "breaking capacity below what the bank drives")],
+    schools: &[],
+    example: include_str!("examples/breaking-capacity.rig"),
 };
 
 /// What a device breaks at a voltage, A, at the least and at the most, with where that comes from; nothing when
@@ -39,7 +47,7 @@ fn capacity(ctx: &Context, piece: usize, volts: f64) -> Option<(f64, f64, String
     Some((least, most, format!("{class} at {} V, {}", short(volts), t.source)))
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let dc = DcNet::new(ctx.rig, net, Case::Strong, |_| true);
     // What a battery reaches without passing a device.
@@ -119,7 +127,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 ),
             ),
         };
-        let mut f = ctx.finding(&META, severity, &p.id, statement);
+        let mut f = ctx.finding(&RULE, severity, &p.id, statement);
         f.certainty = certainty;
         f.evidence.push(format!(
             "{}: {} V full, {} mohm inside{}; a dead short there alone gives {} V / {} mohm = {} A.",

@@ -2,18 +2,30 @@
 
 use super::overcurrent_missing::{from_group, groups};
 use super::protection::{Group, Verdict};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::units::{apart, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "cable-ampacity",
     hazard: Hazard::Cable,
     statement: "A conductor carries the current of what hangs on it, corrected for ambient, bundling and insulation.",
     why: "A cable run above its ampacity ages, softens and burns while everything on it works, and the device ahead of it, sized for the load, never opens.",
     source: "NFPA 70 sections 240.4 and 310.14; IEC 60364-4-43 section 433.1 and 60364-5-52 (recalled)",
+    find,
+    is: &[Is::Unprotected],
+    repairs: &[Repair::DeviceOrCable, Repair::TapDevice, Repair::NextSizes, Repair::DerateWithDevice],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[
+        (Field::Overcurrent, "a 30 A path on a 50 A supply"),
+        (Field::Overcurrent, "protection that differs by state"),
+        (Field::Cable, "too thin for what hangs on it, with ambient and bundling"),
+    ],
+    schools: &["small-sizes"],
+    example: include_str!("examples/cable-ampacity.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     groups(ctx, Verdict::TooSmall).map(|g| one(ctx, g)).collect()
 }
 
@@ -32,5 +44,5 @@ fn one(ctx: &Context, g: &Group) -> Finding {
             g.limiters.iter().map(|l| l.words.as_str()).collect::<Vec<_>>().join(" and ")
         ),
     };
-    from_group(ctx, &META, Severity::BeforeUse, g, statement)
+    from_group(ctx, &RULE, Severity::BeforeUse, g, statement)
 }

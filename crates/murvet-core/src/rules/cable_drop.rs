@@ -1,7 +1,7 @@
 //! Too much voltage lost on the way to a load and back.
 
 use super::ways::ways;
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, Target};
 use crate::catalogue::Kind;
 use crate::network::{Consumer, Factor, Resistor, Union, What};
 use crate::profiles::resistance_ohm_per_m;
@@ -9,12 +9,20 @@ use crate::states::State;
 use crate::units::{apart, short};
 use std::collections::{BTreeMap, HashMap};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "cable-drop",
     hazard: Hazard::Cable,
     statement: "The voltage lost through supply and return stays within the profile's share.",
     why: "What is lost heats the cable; pumps stall, compressors fail to start, inverters cut out early and chargers never finish.",
     source: "ABYC E-11, 3 % and 10 % (recalled; used as a school); IEC 60364-5-52 annex G, 5 % (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LessDrop],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Cable, "too much voltage lost through supply and return")],
+    schools: &[],
+    example: include_str!("examples/cable-drop.rig"),
 };
 
 /// A predicted drop.
@@ -58,7 +66,7 @@ impl Drop {
     }
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     judged(ctx).iter().filter_map(|(d, others)| judge(ctx, d, others)).collect()
 }
 
@@ -114,7 +122,7 @@ fn judge(ctx: &Context, d: &Drop, others: &[String]) -> Option<Finding> {
             short(d.amps),
         )
     };
-    let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), statement);
+    let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(c.piece), statement);
     f.evidence.push(format!("Current: {}.", c.working));
     if !others.is_empty() {
         f.evidence.push(format!("On at the same time: {}.", others.join("; ")));

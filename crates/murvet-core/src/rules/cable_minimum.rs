@@ -1,20 +1,28 @@
 //! A mains conductor thinner than the profile allows at all, or a DC one thinner than a maker asks.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Role;
 use crate::network::{What, WireSpot};
 use crate::units::{Dimension, short};
 use std::collections::{BTreeMap, BTreeSet};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "cable-minimum",
     hazard: Hazard::Cable,
     statement: "Fixed mains wiring is no thinner than the profile's smallest size, the DC leads of a device no thinner than its maker asks.",
     why: "A vehicle shakes: a thin conductor breaks at its terminal first, earth and neutral included.",
     source: "BS 7671 section 721 / IEC 60364-7-721, 1.5 mm²; NFPA 70 section 551.47, 14 AWG (recalled); the maker's figure",
+    find,
+    is: &[Is::MakersFigures],
+    repairs: &[Repair::LeastSize],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Cable, "mains wiring thinner than allowed at all")],
+    schools: &[],
+    example: include_str!("examples/cable-minimum.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let least = ctx.profile.mains_mm2.value;
     let mut seen = BTreeSet::new();
     let mut found = Vec::new();
@@ -31,7 +39,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(wire.laid.area_mm2),
             short(least)
         );
-        let mut f = ctx.finding(&META, Severity::Soon, &cable.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &cable.id, statement);
         f.evidence.push(format!(
             "{} as entered: {} mm² < {} mm².",
             cable.size.text,
@@ -65,7 +73,7 @@ fn by_makers(ctx: &Context) -> Vec<Finding> {
             let (name, asked) = (net.wire_ends(wires[0]), short(least));
             let statement =
                 format!("{name} is {} mm²; the maker of {} asks for {asked} mm².", short(area), piece.title());
-            let mut f = ctx.finding(&META, Severity::Soon, &net.wires[wires[0]].key, statement);
+            let mut f = ctx.finding(&RULE, Severity::Soon, &net.wires[wires[0]].key, statement);
             f.evidence.push(format!("{} < {asked} mm², the maker's figure.", short(area)));
             f.evidence.push("It governs where it is stricter than the ampacity of the table.".to_owned());
             f.wires = wires.iter().map(|w| net.wires[*w].spot).collect();

@@ -1,18 +1,26 @@
 //! Chargers that together give a bank more than it may take.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "charge-sum",
     hazard: Hazard::Battery,
     statement: "All chargers that can run at once give a bank no more than its makers allow.",
     why: "Each charger alone is within the limit, so nobody adds them up; a lithium unit then opens under charge and drops the load on the alternator.",
     source: "the battery maker's figure",
+    find,
+    is: &[Is::MakersFigures],
+    repairs: &[Repair::LessCharge],
+    without: "The settings are chosen by the battery maker's figures, entered, and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "chargers that add up to more than the bank may take")],
+    schools: &[],
+    example: include_str!("examples/charge-sum.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
@@ -45,7 +53,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             ctx.piece_words(b.piece),
             short(limit_a)
         );
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &battery.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &battery.id, statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(format!("{} = {} A.", parts.join(" + "), short(amps)));
         f.evidence.push(format!(

@@ -1,6 +1,6 @@
 //! A charger set for another battery.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::network::{Source, battery_volts, charge_volts, full_volts};
 use crate::rig::Piece;
@@ -8,12 +8,20 @@ use crate::tables::table;
 use crate::units::{Dimension, short};
 use std::collections::BTreeSet;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "charge-voltage",
     hazard: Hazard::Battery,
     statement: "A charger's voltage lies within what the battery it charges may have and needs.",
     why: "Above it a lithium management unit opens under charge and lead-acid boils; below it the bank is never full, and lead-acid sulphates.",
     source: "the battery maker's figures; chemistry defaults where these are unseen: common practice, no source",
+    find,
+    is: &[Is::MakersFigures],
+    repairs: &[Repair::SetCharger],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Battery, "a charger set for another battery")],
+    schools: &["lithium-float"],
+    example: include_str!("examples/charge-voltage.rig"),
 };
 
 /// Highest charge voltage of one cell of a chemistry, V: makers' usual figures, common practice, no source.
@@ -54,7 +62,7 @@ fn highest_charge(p: &Piece) -> Option<(f64, String)> {
     ))
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
     // Chargers with a voltage of their own.
@@ -100,7 +108,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     continue;
                 };
                 let statement = format!("{} charges {} at {} V, {words}.", names.0, names.1, short(volts));
-                let mut f = ctx.finding(&META, severity, &subject, statement);
+                let mut f = ctx.finding(&RULE, severity, &subject, statement);
                 // Chemistry defaults stand in for the maker's figures, so the finding hangs on them.
                 f.certainty = if stated { Certainty::Certain } else { Certainty::Possible };
                 f.evidence.push(line);
@@ -133,7 +141,7 @@ fn floats(ctx: &Context, charger: usize, bank: &Source, highest: f64) -> Option<
         return None;
     };
     let statement = format!("{} floats {} at {} V.", ctx.piece_words(charger), ctx.piece_words(battery), short(float));
-    let mut f = ctx.finding(&META, severity, &format!("{}>{}", c.id, b.id), statement);
+    let mut f = ctx.finding(&RULE, severity, &format!("{}>{}", c.id, b.id), statement);
     f.certainty = if b.attrs.contains_key("absorption") { Certainty::Certain } else { Certainty::Possible };
     f.evidence.push(line);
     f.evidence.push("The maker's own figure for the float governs where there is one.".to_owned());

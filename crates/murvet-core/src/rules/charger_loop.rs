@@ -1,21 +1,30 @@
 //! A battery that charges itself through its own inverter or converters.
 
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, Target};
 use crate::catalogue::{Kind, SourceKind};
 use crate::states::State;
 use crate::tables::table;
+use crate::test_kinds::TestKind;
 use crate::units::{Dimension, short};
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "charger-loop",
     hazard: Hazard::ChargerLoop,
     statement: "In no reachable state does energy go round from a battery through converters back to the battery.",
     why: "The loop always loses: a rig that seems to be on charge goes flat, and inverter and charger run hot for nothing. Pass-through or a transfer switch alone, with the charger still after it, does not cure it.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::MoveCharger, Repair::PlugElsewhere, Repair::Combined],
+    without: TRIED,
+    proven_by: &[TestKind::Loop, TestKind::Carries, TestKind::Idle],
+    faults: &[(Field::Loop, "a charger on what its own battery feeds"), (Field::Loop, "converters in a circle on DC")],
+    schools: &[],
+    example: include_str!("examples/charger-loop.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
     for (_, state) in ctx.conversion_states() {
         let links = conversions(ctx, state);
@@ -136,7 +145,7 @@ fn report(ctx: &Context, state: &State, source: usize, round: &[usize]) -> Findi
     });
     let bank = store.map_or_else(|| "the battery".to_owned(), |b| ctx.piece_words(b.piece));
     let statement = format!("{bank} charges itself: {bank}, {}, {bank}.", names.join(", "));
-    let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(piece), statement);
+    let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(piece), statement);
     f.evidence.push(format!("State: {}.", ctx.state_words(state)));
     for (r, next) in round.iter().zip(round.iter().cycle().skip(1)) {
         f.evidence.push(format!(

@@ -1,19 +1,28 @@
 //! Mains in a vehicle whose chassis is not bonded, or by too thin a conductor.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
+use crate::test_kinds::TestKind;
 use crate::units::{Quantity, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "chassis-bond",
     hazard: Hazard::Bonding,
     statement: "The chassis is joined to the mains earth by a bond of the profile's size.",
     why: "The skin is what people touch: without the bond a fault to it opens nothing.",
     source: "NFPA 70 sections 551.56 and 551.20(C), 8 AWG; IEC 60364-7-721 section 721.411.3.1.2, 4 mm² (recalled)",
+    find,
+    is: &[Is::AcrossParts],
+    repairs: &[Repair::BondChassis],
+    without: TRIED,
+    proven_by: &[TestKind::Earth, TestKind::Bonding],
+    faults: &[(Field::Bonding, "the chassis not bonded, or by too thin a conductor")],
+    schools: &["chassis-bond"],
+    example: include_str!("examples/chassis-bond.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = frame(ctx);
     found.extend(cases(ctx));
     found
@@ -39,7 +48,7 @@ fn cases(ctx: &Context) -> Vec<Finding> {
             ctx.wire_words(w),
             short(least)
         );
-        let mut f = ctx.finding(&META, Severity::Soon, &wire.key, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &wire.key, statement);
         f.evidence.push(format!(
             "{} mm² < {} mm²; the maker's figure governs where it is larger.",
             short(wire.laid.area_mm2),
@@ -107,7 +116,7 @@ fn frame(ctx: &Context) -> Vec<Finding> {
         ),
         _ => return Vec::new(),
     };
-    let mut f = ctx.finding(&META, severity, &id, statement);
+    let mut f = ctx.finding(&RULE, severity, &id, statement);
     f.evidence.push(line);
     f.evidence.push("The maker's figure for the bond of an inverter governs where it is larger.".to_owned());
     f.pieces = vec![id];

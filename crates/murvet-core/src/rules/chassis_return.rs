@@ -1,18 +1,26 @@
 //! An appliance that returns through the chassis, where the chosen school wants a negative run back.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "chassis-return",
     hazard: Hazard::Cable,
     statement: "Where the firm's school wants it, every appliance has a negative run back beside its positive.",
     why: "Joints of a chassis rust and are painted over: the return grows a resistance nobody sees, and lamps dim when pumps run.",
     source: "a school of the trade, chosen with a reason; common practice, no source",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "It is rewired or another unit is bought, by its maker's instructions; then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Cable, "a chassis return taken for granted")],
+    schools: &["chassis-return"],
+    example: include_str!("examples/chassis-return.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     if ctx.profile.answers.chassis_return {
         return Vec::new();
     }
@@ -30,7 +38,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let name = ctx.piece_words(c.piece);
-        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(c.piece), format!("{name} returns through the chassis."));
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(c.piece), format!("{name} returns through the chassis."));
         f.evidence.push(format!(
             "With the chassis taken away no negative leads from {} to a battery.",
             net.nodes[c.minus].name

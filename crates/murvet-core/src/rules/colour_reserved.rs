@@ -1,17 +1,25 @@
 //! A conductor in a colour that is kept for another duty.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::Role;
 use crate::network::{What, WireSpot};
 use crate::profiles::Profile;
 use crate::rig::Step;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "colour-reserved",
     hazard: Hazard::Isolation,
     statement: "Green, with or without yellow, is kept for earth, red for a positive, and on mains white and grey (120 V) or blue (230 V) for a neutral.",
     why: "Whoever works there next takes green for earth and lays hands on it, or lands a live conductor on the earth bar.",
     source: "NFPA 70 sections 250.119 and 310.6; IEC 60445; ABYC E-11 (recalled)",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "It is marked over its visible length or replaced; the trace says nothing of marking.",
+    proven_by: &[],
+    faults: &[(Field::Identification, "a colour kept for another duty")],
+    schools: &[],
+    example: include_str!("examples/colour-reserved.rig"),
 };
 
 /// What is wrong with a colour on a duty. Which are kept for neutrals and lives the profile says.
@@ -33,7 +41,7 @@ fn wrong(colour: &str, duty: Role, profile: &Profile) -> Option<(Severity, &'sta
     }
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for e in &net.edges {
@@ -46,7 +54,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let duty = if a == Role::Any { b } else { a };
         let Some((severity, words)) = wrong(colour, duty, ctx.profile).filter(|_| !earth) else { continue };
         let statement = format!("{} is {colour} and {words}.", ctx.wire_words(w));
-        let mut f = ctx.finding(&META, severity, &net.wires[w].key, statement);
+        let mut f = ctx.finding(&RULE, severity, &net.wires[w].key, statement);
         f.evidence.push(format!("{} is {}, {} is {}.", net.nodes[e.a].name, a.word(), net.nodes[e.b].name, b.word()));
         f.evidence.push("Marked over its whole length that can be seen, or replaced.".to_owned());
         f.wires = vec![net.wires[w].spot];

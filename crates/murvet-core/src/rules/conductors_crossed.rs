@@ -1,16 +1,25 @@
 //! A conductor that joins what must never be joined, or reaches the wrong terminal.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Role;
 use crate::network::What;
+use crate::test_kinds::TestKind;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "conductors-crossed",
     hazard: Hazard::Backfeed,
     statement: "No conductor joins line to earth, positive to negative, line to neutral, or AC to DC.",
     why: "Joined by colour: black is an AC hot and a DC negative, white an AC neutral and a DC positive; the first closing of a switch then puts mains on the battery side or shorts a bank.",
     source: "NFPA 70 sections 551.4(B) and 200.11; IEC 60364-5-51 section 514 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LandAlike],
+    without: TRIED,
+    proven_by: &[TestKind::Core],
+    faults: &[(Field::Bonding, "reversed polarity"), (Field::Backfeed, "AC and DC joined by colour")],
+    schools: &[],
+    example: include_str!("examples/conductors-crossed.rig"),
 };
 
 /// What is wrong with joining two duties, if anything is.
@@ -42,7 +51,7 @@ fn between_series(ctx: &Context) -> Vec<bool> {
     (0..net.nodes.len()).map(|n| mids.contains(&label[n]) && !frame(label[n])).collect()
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let series = between_series(ctx);
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
@@ -61,7 +70,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let line = format!("{} ({}) is joined to {} ({}).", a.name, a.duty.word(), b.name, b.duty.word());
         let f = found.entry(subject.clone()).or_insert_with(|| {
-            let mut f = ctx.finding(&META, severity, &subject, format!("Between {} and {} {words}.", a.name, b.name));
+            let mut f = ctx.finding(&RULE, severity, &subject, format!("Between {} and {} {words}.", a.name, b.name));
             f.wires = spot.into_iter().collect();
             f.pieces = [a.piece, b.piece].into_iter().flatten().map(|p| ctx.id(p).to_owned()).collect();
             f

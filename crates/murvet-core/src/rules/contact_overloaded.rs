@@ -1,20 +1,31 @@
 //! A switch, relay, shunt, transfer switch or bar rated below what can flow through it.
 
 use super::protection::{greatest_into, greatest_through};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
 use crate::network::{INFINITE, What};
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "contact-overloaded",
     hazard: Hazard::Overcurrent,
     statement: "Switches, relays, shunts, transfer switches, bars and outlets are rated for all that the devices around them let through.",
     why: "Contacts overheat and weld long before the device ahead of them opens, and a welded changeover joins two sources.",
     source: "NFPA 70 sections 551.30, 404.15 and 210.21(B); IEC 60364-5-53 section 530 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LargerContact],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[
+        (Field::Overcurrent, "a switch, bar, shunt, relay or transfer below what can flow"),
+        (Field::Backfeed, "a transfer of the wrong rating or poles"),
+    ],
+    schools: &[],
+    example: include_str!("examples/contact-overloaded.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for (index, piece) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let key = match piece.kind {
@@ -76,7 +87,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             Severity::BeforeUse
         };
         let statement = format!("{name} is rated {} A, and {} A can flow through it.", short(rating), short(amps));
-        let mut f = ctx.finding(&META, severity, &piece.id, statement);
+        let mut f = ctx.finding(&RULE, severity, &piece.id, statement);
         f.evidence.push(format!("Held by: {}.", held.join("; ")));
         f.evidence.push(format!("{} A > {} A rated.", short(amps), short(rating)));
         f.pieces = vec![piece.id.clone()];

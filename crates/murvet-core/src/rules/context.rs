@@ -1,7 +1,7 @@
 //! What the rules share: the rig, its network and states, and what follows from them, each worked out once.
 
 use super::islands::{self, Island};
-use super::{Certainty, Finding, Meta, Severity, Target, protection, views};
+use super::{Certainty, Finding, Rule, Severity, Target, protection, views};
 use crate::catalogue::Kind;
 use crate::network::{Edge, Network, What, WireSpot, bank_links};
 use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
@@ -209,7 +209,7 @@ impl<'a> Context<'a> {
     /// A finding with what most of them share.
     pub(super) fn finding(
         &self,
-        meta: &'static Meta,
+        rule: &'static Rule,
         severity: Severity,
         subject: &str,
         mut statement: String,
@@ -221,13 +221,13 @@ impl<'a> Context<'a> {
             letter.make_ascii_uppercase();
         }
         Finding {
-            meta: meta.slug,
+            rule,
             severity,
             certainty: Certainty::Certain,
             subject: subject.to_owned(),
             statement,
             evidence: Vec::new(),
-            source: meta.source.to_owned(),
+            source: rule.source.to_owned(),
             way: Vec::new(),
             pieces: Vec::new(),
             wires: Vec::new(),

@@ -1,19 +1,28 @@
 //! A bank that falls although the rig is on shore.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::{Kind, SourceKind};
 use crate::rules::ways::on_mains;
+use crate::test_kinds::TestKind;
 use crate::units::short;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "dc-balance",
     hazard: Hazard::Capacity,
     statement: "What charges on shore gives more than all DC appliances together take.",
     why: "On shore, everything works and the bank falls all the same; it is found in the morning.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "It is a choice between a larger supply and less on together, which the owner makes.",
+    proven_by: &[TestKind::Carries],
+    faults: &[(Field::Capacity, "a bank that falls although the rig is on shore")],
+    schools: &[],
+    example: include_str!("examples/dc-balance.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter")) {
@@ -47,7 +56,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let name = ctx.piece_words(b.piece);
         let statement =
             format!("On shore {} A are given to {name} and {} A can be taken from it.", short(given), short(taken));
-        let mut f = ctx.finding(&META, Severity::Advice, ctx.id(b.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(b.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         let parts: Vec<String> = takes.iter().map(|(a, id)| format!("{id} {} A", short(*a))).collect();
         f.evidence.push(format!("{} = {} A > {} A.", parts.join(" + "), short(taken), short(given)));

@@ -1,18 +1,26 @@
 //! An AC device on DC, or a vehicle fuse on mains.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "device-kind",
     hazard: Hazard::Overcurrent,
     statement: "A device is made for the kind of current it stands on.",
     why: "An AC breaker waits for a zero crossing that DC does not have, and its magnetic trip comes half as late again; a vehicle fuse has no rating at mains voltage.",
     source: "IEC 60898-1 is for AC, DC duty needs IEC 60898-2 or -3 or 60947-2; ISO 8820-3 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::AnotherKind],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "an AC device on DC, or a vehicle fuse on mains")],
+    schools: &[],
+    example: include_str!("examples/device-kind.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
     for edge in &net.edges {
@@ -35,7 +43,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             }
             _ => continue,
         };
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &p.id, format!("{} {words}.", ctx.piece_words(*piece)));
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &p.id, format!("{} {words}.", ctx.piece_words(*piece)));
         let how = p.word("duty").map_or_else(|| format!("by its construction, {class}"), |d| format!("marked {d}"));
         f.evidence.push(format!("It is taken so {how}."));
         f.evidence.push(format!(

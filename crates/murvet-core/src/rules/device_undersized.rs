@@ -1,21 +1,29 @@
 //! A device below the steady current of what hangs on it.
 
 use super::ways::neighbours;
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::Kind;
 use crate::network::What;
 use crate::units::{apart, short};
 use std::collections::BTreeSet;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "device-undersized",
     hazard: Hazard::Capacity,
     statement: "A device holds the steady current of what hangs on it.",
     why: "It opens when everything is on and leaves the dark to be found; a larger one is then put in without asking the cable.",
     source: "IEC 60364-4-43 section 433.1, Ib <= In; NFPA 70 section 210.20(A) (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LargerDevice],
+    without: "It is a choice between a larger supply and less on together, which the owner makes.",
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "a device below the steady current of what hangs on it")],
+    schools: &[],
+    example: include_str!("examples/device-undersized.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
     // A contact on mains counts whichever way it stands: somewhere it is closed.
@@ -63,7 +71,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             if found.iter().any(|f| f.subject == own) {
                 continue;
             }
-            let mut f = ctx.finding(&META, Severity::Soon, &own, statement);
+            let mut f = ctx.finding(&RULE, Severity::Soon, &own, statement);
             f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));
             f.evidence.push(format!(
                 "{} A > {} A; where it flows for three hours and more, × 1.25.",

@@ -1,18 +1,26 @@
 //! A device rated below the highest voltage that stands on it.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{What, charge_volts};
 use crate::rules::array_voltage::cold_stack;
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "device-voltage",
     hazard: Hazard::Overcurrent,
     statement: "A device on DC is rated for the highest voltage that its bank is charged to, or that its array reaches in the cold.",
     why: "Above its rated voltage a device does not put the arc out that it draws: it burns on after it has opened. A bank called 48 V is charged to 58 V and more.",
     source: "NFPA 70 sections 110.3(B) and 240.60; IEC 60947-2 (recalled); ISO 8820-3, blade fuses 32 V (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::AnotherDevice],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "a device below the voltage that stands on it")],
+    schools: &[],
+    example: include_str!("examples/device-voltage.rig"),
 };
 
 /// Rated DC voltage by construction, V (makers' usual figures, common practice, no source).
@@ -25,7 +33,7 @@ const BY_CLASS: [(&str, f64); 6] = [
     ("glass", 32.0),
 ];
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let part = ctx.whole();
     let mut found: Vec<Finding> = Vec::new();
@@ -67,7 +75,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         }
         let statement =
             format!("{} is rated {} V, and {} V stand on it.", ctx.piece_words(*piece), short(rated), short(volts));
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &p.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &p.id, statement);
         f.evidence.push(format!("{how}."));
         f.evidence.push(format!("{} V > {} V ({from}).", short(volts), short(rated)));
         f.pieces = vec![p.id.clone()];

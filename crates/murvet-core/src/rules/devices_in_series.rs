@@ -1,20 +1,28 @@
 //! Two devices in a row of which nobody knows which opens.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::{Role, SourceKind};
 use crate::devices::band;
 use crate::network::{Union, What};
 use crate::units::short;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "devices-in-series",
     hazard: Hazard::Overcurrent,
     statement: "Of two devices in a row the nearer one to the fault opens first.",
     why: "Where the one at the battery opens for a fault far away everything goes dark, and the spare fuse is put into the wrong holder.",
     source: "NFPA 70 section 240.12; IEC 60364-5-53 section 536 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::Graded],
+    without: "Which of the two opens first is not known: that is written beside both, and both are looked at when something is dead.",
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "two equal devices in series where nobody knows which opens")],
+    schools: &[],
+    example: include_str!("examples/devices-in-series.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // What hangs together without devices; two devices meet where they share such a stretch.
     let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
@@ -73,7 +81,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             if ctx.unread(*up, None) || ctx.unread(*down, way.as_deref()) {
                 let statement =
                     format!("{} may open before {own}: the rating of one of them was not read.", ctx.piece_words(*up));
-                let mut f = ctx.finding(&META, Severity::Advice, &subject, statement);
+                let mut f = ctx.finding(&RULE, Severity::Advice, &subject, statement);
                 f.evidence.push("The device nearer to the fault is to be the smaller or the quicker one.".to_owned());
                 f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
                 found.push(f);
@@ -85,7 +93,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             }
             let name = ctx.piece_words(*up);
             let mut f = ctx.finding(
-                &META,
+                &RULE,
                 Severity::Advice,
                 &subject,
                 format!("{name} {} A may open before {own} {} A.", short(*up_a), short(*down_a)),

@@ -1,18 +1,29 @@
 //! An inverter that asks more of a bank than it may give.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, SourceKind};
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "discharge-limit",
     hazard: Hazard::Battery,
     statement: "The inverters on a bank ask no more of it than its makers allow for long.",
     why: "The management unit opens under load, everything goes dark at once, and one battery that opens first leaves the others with still more.",
     source: "the battery maker's figure",
+    find,
+    is: &[Is::MakersFigures],
+    repairs: &[Repair::DerateForBank],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[
+        (Field::Battery, "an inverter that asks more than the bank may give"),
+        (Field::Battery, "one battery that opens and the rest that follow"),
+    ],
+    schools: &[],
+    example: include_str!("examples/discharge-limit.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
@@ -54,7 +65,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     short(amps),
                     short(left_a)
                 );
-                let mut f = ctx.finding(&META, Severity::Advice, &battery.id, statement);
+                let mut f = ctx.finding(&RULE, Severity::Advice, &battery.id, statement);
                 f.evidence.extend(parts.into_iter().map(|p| format!("{}.", p.1)));
                 f.evidence.push(format!(
                     "{} A − {} A = {} A < {} A: one opens and the rest follow.",
@@ -74,7 +85,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             ctx.piece_words(b.piece),
             short(limit_a)
         );
-        let mut f = ctx.finding(&META, Severity::Soon, &battery.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &battery.id, statement);
         f.evidence.extend(parts.into_iter().map(|p| format!("{}.", p.1)));
         f.evidence.push(format!(
             "{} A each, {} in parallel here: {} A; {} A > {} A.",

@@ -1,21 +1,30 @@
 //! An outlet or appliance whose earth never reaches the bond.
 
 use super::islands::{Separation, fed, separation};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 use crate::states::gate_closed;
+use crate::test_kinds::TestKind;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "earth-missing",
     hazard: Hazard::Bonding,
     statement: "The earth terminal of every outlet and appliance reaches the neutral of the source through the bond.",
     why: "A fault to a case then leaves the case live: nothing opens until somebody touches it.",
     source: "NFPA 70 sections 250.4(A)(5) and 551.54; IEC 60364-4-41 section 411.3.1 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LandEarth],
+    without: TRIED,
+    proven_by: &[TestKind::Earth, TestKind::FaultLoop],
+    faults: &[(Field::Bonding, "an outlet or case whose earth leads nowhere")],
+    schools: &[],
+    example: include_str!("examples/earth-missing.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // Neither the chassis nor the ground is an earth conductor: what reaches the bond through it alone does not reach it.
     let frame = |n: usize| {
@@ -66,7 +75,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let names: Vec<&str> = pieces.iter().map(|p| ctx.id(*p)).collect();
             let feeder = ctx.piece_words(net.sources[source].piece);
             let statement = format!("The earth of {} never reaches the bond of {feeder}.", names.join(", "));
-            let mut f = ctx.finding(&META, Severity::KeepOff, names[0], statement);
+            let mut f = ctx.finding(&RULE, Severity::KeepOff, names[0], statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!(
                 "From the earth terminal of {} no earth conductor leads to where the neutral of {feeder} meets earth.",

@@ -1,7 +1,7 @@
 //! A protective core thinner than its circuit wants.
 
 use super::rcd_missing::past_residual;
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::devices::adiabatic_k;
 use crate::network::{What, WireSpot};
@@ -10,19 +10,27 @@ use crate::rig::Core;
 use crate::tables::table;
 use crate::units::{Dimension, Quantity, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "earth-size",
     hazard: Hazard::Bonding,
     statement: "The protective core of a mains cable is large enough for the device ahead of it.",
     why: "The earth carries the whole fault until the device opens: too thin, it burns through and leaves the case live.",
     source: "the profile's table",
+    find,
+    is: &[],
+    repairs: &[Repair::NextSizes],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Cable, "a protective core too thin for the device ahead")],
+    schools: &[],
+    example: include_str!("examples/earth-size.rig"),
 };
 
 /// How long a fault lasts before a residual-current device opens at five times its current, and before a breaker opens at once, s.
 const RCD_S: f64 = 0.04;
 const BREAKER_S: f64 = 0.1;
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mains = net.sources.iter().filter(|s| s.kind.is_ac());
     let starts: Vec<usize> = mains.map(|s| s.plus).collect();
@@ -75,7 +83,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let words = &ctx.profile.words.earth;
         let statement =
             format!("The {words} of {} is {} mm², and {} mm² are wanted.", cable.id, short(area), short(least));
-        let mut f = ctx.finding(&META, Severity::Soon, &cable.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &cable.id, statement);
         lines.push(format!("{} mm² < {} mm².", short(area), short(least)));
         f.evidence = lines;
         f.wires = vec![net.wires[earth].spot];

@@ -1,7 +1,7 @@
 //! A short at the far end that opens nothing, or not in time for the conductor.
 
 use super::ways::neighbours;
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::devices::{Band, adiabatic_s, band};
 use crate::network::{Case, DcNet, What};
@@ -9,12 +9,20 @@ use crate::states::State;
 use crate::units::short;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "fault-clearing",
     hazard: Hazard::Overcurrent,
     statement: "The least fault current, at the far end of a circuit, hot and with a low battery, opens its device before the conductor is harmed.",
     why: "A long thin run limits its own fault current: the device takes it for a load, and the fault heats where it is.",
     source: "IEC 60364-4-43 sections 434.5.2, within 5 s, and 433.1 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::NextSizes],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "a fault current too small to open its device")],
+    schools: &[],
+    example: include_str!("examples/fault-clearing.rig"),
 };
 
 /// The longest time in which a fault is to be cleared, s: IEC 60364-4-43 section 434.5.2 (recalled).
@@ -135,7 +143,7 @@ fn places(ctx: &Context, tree: &Tree) -> Vec<Place> {
     list
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let Some(parked) = ctx.states.states.first() else { return Vec::new() };
     let dc = DcNet::new(ctx.rig, net, Case::Weak, |e| parked.closed(net, e));
@@ -202,7 +210,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                     continue;
                 }
             }
-            let mut f = ctx.finding(&META, severity, &subject, statement);
+            let mut f = ctx.finding(&RULE, severity, &subject, statement);
             f.evidence.push("Conductors at their greatest resistance and hot, batteries low and with half more than their typical resistance.".to_owned());
             f.evidence.push(format!("{} A / {} A = {} times its rating.", short(amps), short(rating), short(multiple)));
             f.evidence.push(match latest {
@@ -265,7 +273,7 @@ fn unread(ctx: &Context, tree: &Tree, place: &Place, found: &mut BTreeMap<String
                 "Whether a short at {} opens {own} in time was not judged: its rating was not read.",
                 place.words
             );
-            let mut f = ctx.finding(&META, Severity::Advice, &subject, statement);
+            let mut f = ctx.finding(&RULE, Severity::Advice, &subject, statement);
             f.certainty = Certainty::Possible;
             f.evidence.push("Possible: the rating decides.".to_owned());
             f.pieces = vec![ctx.id(*piece).to_owned()];

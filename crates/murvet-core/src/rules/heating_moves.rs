@@ -1,18 +1,27 @@
 //! A heating appliance that chooses mains by itself and so moves to the inverter.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, SourceKind};
+use crate::test_kinds::TestKind;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "heating-moves",
     hazard: Hazard::ChargerLoop,
     statement: "An appliance that chooses mains by itself hangs where only shore or a generator feeds it.",
     why: "A refrigerator or heater that takes mains whenever there is mains drains the bank by the inverter in a few hours, with nobody doing anything.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::NotByItself],
+    without: TRIED,
+    proven_by: &[TestKind::Moves],
+    faults: &[(Field::Loop, "a heating appliance that moves to the inverter by itself")],
+    schools: &[],
+    example: include_str!("examples/heating-moves.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for c in net.consumers.iter().filter(|c| c.ac && ctx.rig.pieces[c.piece].kind == Kind::AcLoad) {
@@ -27,7 +36,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let inverter = by(state).map(|i| ctx.piece_words(net.sources[i].piece)).unwrap_or_default();
         let name = ctx.piece_words(c.piece);
         let mut f = ctx.finding(
-            &META,
+            &RULE,
             Severity::Soon,
             &p.id,
             format!("{name} chooses mains by itself, and {inverter} can feed it."),

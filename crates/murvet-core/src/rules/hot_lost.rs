@@ -1,18 +1,27 @@
 //! A hot that is dead at its supply and live through an appliance between two hots.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::Role;
 use crate::network::Consumer;
 use crate::states::State;
+use crate::test_kinds::TestKind;
 use crate::units::short;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "hot-lost",
     hazard: Hazard::Bonding,
     statement: "Each hot of what works between two hots is fed by its source, in every state.",
     why: "Where one hot is lost, an appliance between the two carries the other over: what looks dead stands at the full voltage to earth, and whatever else is on that leg runs in series at part of it and burns.",
     source: "the division of the voltage is Ohm's law; common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::LandHot],
+    without: "The conductor or setting at fault is found by measuring, then the trace is put right.",
+    proven_by: &[TestKind::CarriedOver],
+    faults: &[(Field::Bonding, "a hot that is lost with an appliance across both")],
+    schools: &[],
+    example: include_str!("examples/hot-lost.rig"),
 };
 
 /// What hangs on a dead leg: appliances that carry a hot over to it, and those between it and the neutral.
@@ -48,7 +57,7 @@ fn legs<'a>(ctx: &'a Context, state: &State) -> BTreeMap<u32, Leg<'a>> {
     legs
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     for (_, state) in ctx.mains_states() {
@@ -69,7 +78,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             let name = ctx.piece_words(first.piece);
             let statement =
                 format!("No source feeds {at}, and {name} carries {} V over to it from the other hot.", short(volts));
-            let mut f = ctx.finding(&META, Severity::BeforeUse, &subject, statement);
+            let mut f = ctx.finding(&RULE, Severity::BeforeUse, &subject, statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             for (c, _) in &leg.over {
                 f.evidence.push(match ohm(c, 2.0 * volts) {

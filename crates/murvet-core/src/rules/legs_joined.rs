@@ -1,17 +1,25 @@
 //! The two hots of one supply joined.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::rig::Core;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "legs-joined",
     hazard: Hazard::Backfeed,
     statement: "The two hots of a supply whose voltages are opposite never meet.",
     why: "Between them stands twice the voltage: the first closing of a breaker is a dead short, and where a thin jumper takes it, a fire.",
     source: "NFPA 70 section 551.40; common practice for adapters, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::LandHots, Repair::HotsApart],
+    without: "The conductor or setting at fault is found by measuring, then the trace is put right.",
+    proven_by: &[],
+    faults: &[(Field::Bonding, "the two hots of one supply joined")],
+    schools: &[],
+    example: include_str!("examples/legs-joined.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
     for (first, second) in net.opposite_hots() {
@@ -23,7 +31,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let Some(state) = ctx.first_state(joined) else { continue };
         let statement = format!("The two hots of {} are joined.", ctx.piece_words(s.piece));
-        let mut f = ctx.finding(&META, Severity::KeepOff, ctx.id(s.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::KeepOff, ctx.id(s.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(format!(
             "{} and {} hang together, and {} V stand between them.",

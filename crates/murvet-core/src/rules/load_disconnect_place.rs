@@ -1,18 +1,26 @@
 //! An electronic load-disconnect in a path that also charges or feeds an inverter.
 
-use super::{Context, Finding, Hazard, Meta, Severity, distinct};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "load-disconnect-place",
     hazard: Hazard::Battery,
     statement: "A load-disconnect stands in a path of loads alone: nothing charges through it, and no inverter hangs on it.",
     why: "It opens under charge and the charger feeds the loads without a battery; the inrush of an inverter's capacitors burns its transistors closed.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::OutOfPath],
+    without: "A conductor is landed elsewhere: which one is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "a load-disconnect in a path that charges or inverts")],
+    schools: &[],
+    example: include_str!("examples/load-disconnect-place.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for piece in ctx.pieces(Kind::LoadDisconnect) {
@@ -42,7 +50,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let statement = format!("{} stands between the battery and {}.", ctx.piece_words(piece), through.join(", "));
-        let mut f = ctx.finding(&META, Severity::Soon, ctx.id(piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(piece), statement);
         f.evidence.push(format!(
             "With {} open, {} hang on its far side without a battery.",
             ctx.id(piece),

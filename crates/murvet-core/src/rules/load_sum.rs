@@ -1,19 +1,27 @@
 //! Appliances that together ask more of a source than it gives.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::units::{apart, short};
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "load-sum",
     hazard: Hazard::Capacity,
     statement: "What can be on together stays within what its source gives.",
     why: "A little too much for long does not trip at once: the cord and the adapter take the heat first.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::OtherLeg, Repair::SmallerAppliance],
+    without: "It is a choice between a larger supply and less on together, which the owner makes.",
+    proven_by: &[],
+    faults: &[(Field::Capacity, "more on together than the source gives, or an inverter near its limit")],
+    schools: &[],
+    example: include_str!("examples/load-sum.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: BTreeMap<usize, (f64, Finding)> = BTreeMap::new();
     for island in ctx.islands() {
@@ -51,7 +59,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 apart(amps, s.limit_a).1
             )
         };
-        let mut f = ctx.finding(&META, Severity::Advice, ctx.id(s.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(s.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
         f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));
         let third = if margin { " less the third that is left for motor starts" } else { "" };

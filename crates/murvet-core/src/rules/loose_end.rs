@@ -1,20 +1,29 @@
 //! An end that goes nowhere and is live in some state.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::PortUse;
 use crate::network::{Edge, What, WireSpot};
 use crate::rig::{LooseEnd, Status};
 use crate::terminals::anatomy;
+use crate::test_kinds::TestKind;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "loose-end",
     hazard: Hazard::Isolation,
     statement: "A conductor that goes nowhere is dead in every state, or its end is capped and listed.",
     why: "Tape comes off and a bare end touches the first metal it meets: an arc from a battery, mains in a hand.",
     source: "NFPA 70 section 110.12 and 300.15; IEC 60364-5-52 section 526 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::LooseOut],
+    without: "Where the end belongs is found at the rig: capped and listed, landed, or taken out.",
+    proven_by: &[TestKind::LooseEnd],
+    faults: &[(Field::Isolation, "a live end that goes nowhere")],
+    schools: &[],
+    example: include_str!("examples/loose-end.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
     for (n, how) in net.nodes.iter().enumerate().filter_map(|(n, node)| Some((n, node.loose()?))) {
@@ -38,7 +47,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         }
         found.retain(|f| f.subject != subject);
         let statement = format!("The end of {} {words}, and {from} makes it live.", ctx.wire_words(wire));
-        let mut f = ctx.finding(&META, severity, &subject, statement);
+        let mut f = ctx.finding(&RULE, severity, &subject, statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(match how {
             LooseEnd::Capped => "List it, label it, and say what it was for.".to_owned(),
@@ -112,7 +121,7 @@ fn unused(ctx: &Context) -> Vec<Finding> {
             let live = ctx.first_state(|s| s.live.sources_at(net, end).next().is_some());
             let Some(state) = live.filter(|_| found.iter().all(|f| f.subject != net.wires[w].key)) else { continue };
             let statement = format!("{} {words}: {} is live.", ctx.piece_words(index), ctx.wire_words(w));
-            let mut f = ctx.finding(&META, severity, &net.wires[w].key, statement);
+            let mut f = ctx.finding(&RULE, severity, &net.wires[w].key, statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence
                 .push("Take its fuse out and hold it, cap the end, and list it; or take the conductor out.".to_owned());

@@ -1,17 +1,25 @@
 //! A device that does not obey a management unit which cannot open by itself, or opens a contactor under it.
 
-use super::{Context, Finding, Hazard, Meta, Severity, distinct};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Network, Source, What};
 use crate::rig::Piece;
 use crate::units::short;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "management-ignored",
     hazard: Hazard::Battery,
     statement: "Where a battery's management only signals, every charger and every large load listens and is set to listen; where it opens a contactor, nothing charges on behind it and no inverter meets it uncharged.",
     why: "Nothing disconnects by itself then: one charger that does not listen overcharges a cell that the unit has long reported. A contactor that opens under charge leaves the charger on the loads alone; one that closes onto empty capacitors welds.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::WireSignals],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Battery, "management that only signals, and devices that do not listen")],
+    schools: &[],
+    example: include_str!("examples/management-ignored.rig"),
 };
 
 /// From here on a DC appliance can empty a bank past its end in a night, A (common practice, no source).
@@ -48,7 +56,7 @@ fn deaf<'a>(ctx: &'a Context, bank: &Source, part: &[u32], far: usize, loads: Op
     distinct(all.map(|p| ctx.id(p)).collect())
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
@@ -69,7 +77,7 @@ fn only_signals(ctx: &Context, b: &Source) -> Option<Finding> {
     }
     let statement = format!("{} do not listen to the management of {}.", deaf.join(", "), ctx.piece_words(b.piece));
     let id = ctx.id(b.piece);
-    let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+    let mut f = ctx.finding(&RULE, Severity::Soon, id, statement);
     f.evidence.push("Its management opens nothing itself: it only signals.".to_owned());
     f.evidence.push(format!("On the same bank without a link that is obeyed: {}.", deaf.join(", ")));
     f.evidence.push(format!(
@@ -138,7 +146,7 @@ fn opens_contactor(ctx: &Context, b: &Source) -> Option<Finding> {
         "The contactor of the management of {name} is not served: {}",
         first.trim_end_matches('.').to_owned() + "."
     );
-    let mut f = ctx.finding(&META, Severity::Soon, id, statement);
+    let mut f = ctx.finding(&RULE, Severity::Soon, id, statement);
     f.evidence.extend(lines);
     pieces.dedup();
     f.pieces = pieces;

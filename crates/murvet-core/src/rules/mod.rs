@@ -1,7 +1,8 @@
 //! The rules: one file each, with its reason, its source and its evidence. A small rig that breaks each stands in
 //! `examples/`; the nearest rigs that do not stand in the tests.
 //!
-//! A new rule is a file here with a [`Meta`] and a `find`, and a line in [`RULES`].
+//! A new rule is a file here with a [`Rule`], a rig in `examples/`, and a line in [`RULES`]: what must hold and why, how it is
+//! found, which repairs are tried, which tests prove it mended, and which faults of the trade it covers stand in that one file.
 
 mod ac_backfeed;
 mod alternator_bank;
@@ -46,7 +47,6 @@ mod devices_in_series;
 mod discharge_limit;
 mod earth_missing;
 mod earth_size;
-mod examples;
 mod fault_clearing;
 mod feed_in;
 mod heating_moves;
@@ -72,6 +72,7 @@ mod rcd_neutral;
 mod rcd_type;
 mod remark;
 mod return_interrupted;
+mod rule;
 mod shunt_bypassed;
 mod skin_live;
 mod source_without_store;
@@ -87,10 +88,11 @@ pub mod protection;
 
 pub use cable_drop::{Drop, drops};
 pub use context::Context;
-pub use coverage::{COVERAGE, Found, page};
-pub use examples::example;
+pub use coverage::{Found, coverage, page};
 pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
 pub(crate) use loose_end::may_end_at;
+use rule::TRIED;
+pub use rule::{Field, Is, Repair, Rule};
 
 pub use crate::severity::Severity;
 
@@ -167,32 +169,6 @@ impl Hazard {
     }
 }
 
-/// What a rule is about.
-#[derive(Debug, Clone, Copy)]
-pub struct Meta {
-    /// Its name.
-    pub slug: &'static str,
-    /// The hazard.
-    pub hazard: Hazard,
-    /// The rule in one sentence.
-    pub statement: &'static str,
-    /// Why it matters.
-    pub why: &'static str,
-    /// Where it comes from.
-    pub source: &'static str,
-}
-
-impl Meta {
-    /// The rule in a word or two, for a headline.
-    pub fn title(&self) -> String {
-        let mut title = self.slug.replace('-', " ");
-        if let Some(letter) = title.get_mut(0..1) {
-            letter.make_ascii_uppercase();
-        }
-        title
-    }
-}
-
 /// What a remedy has to work on.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Target {
@@ -235,7 +211,7 @@ pub enum Target {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Finding {
     /// The rule.
-    pub meta: &'static str,
+    pub rule: &'static Rule,
     /// How pressing.
     pub severity: Severity,
     /// Certain or possible.
@@ -263,14 +239,9 @@ pub struct Finding {
 }
 
 impl Finding {
-    /// The rule's description.
-    pub fn rule(&self) -> &'static Meta {
-        RULES.iter().map(|r| r.0).find(|m| m.slug == self.meta).unwrap_or(RULES[0].0)
-    }
-
     /// Rule and subject: the same finding in every audit.
     pub fn key(&self) -> String {
-        format!("{}:{}", self.meta, self.subject)
+        format!("{}:{}", self.rule.slug, self.subject)
     }
 }
 
@@ -281,82 +252,79 @@ pub(crate) fn distinct(mut names: Vec<&str>) -> Vec<&str> {
     names
 }
 
-/// A rule: its description and the function that finds what breaks it.
-pub type Rule = (&'static Meta, fn(&Context) -> Vec<Finding>);
-
 /// Every rule.
-pub static RULES: &[Rule] = &[
-    (&overcurrent_missing::META, overcurrent_missing::find),
-    (&device_too_far::META, device_too_far::find),
-    (&device_oversized::META, device_oversized::find),
-    (&cable_ampacity::META, cable_ampacity::find),
-    (&cable_drop::META, cable_drop::find),
-    (&bond_away::META, bond_away::find),
-    (&bond_missing::META, bond_missing::find),
-    (&bond_several::META, bond_several::find),
-    (&earth_missing::META, earth_missing::find),
-    (&earth_size::META, earth_size::find),
-    (&rcd_missing::META, rcd_missing::find),
-    (&ac_backfeed::META, ac_backfeed::find),
-    (&charger_loop::META, charger_loop::find),
-    (&colour_reserved::META, colour_reserved::find),
-    (&conductors_crossed::META, conductors_crossed::find),
-    (&oscillation::META, oscillation::find),
-    (&parallel_conductors::META, parallel_conductors::find),
-    (&contact_overloaded::META, contact_overloaded::find),
-    (&appliance_maximum::META, appliance_maximum::find),
-    (&breaking_capacity::META, breaking_capacity::find),
-    (&device_voltage::META, device_voltage::find),
-    (&device_kind::META, device_kind::find),
-    (&skin_live::META, skin_live::find),
-    (&supply_fault::META, supply_fault::find),
-    (&pole_missing::META, pole_missing::find),
-    (&neutral_shared::META, neutral_shared::find),
-    (&neutral_lost::META, neutral_lost::find),
-    (&legs_joined::META, legs_joined::find),
-    (&return_interrupted::META, return_interrupted::find),
-    (&device_undersized::META, device_undersized::find),
-    (&loose_end::META, loose_end::find),
-    (&hot_lost::META, hot_lost::find),
-    (&inverter_device::META, inverter_device::find),
-    (&cable_minimum::META, cable_minimum::find),
-    (&bond_isolated::META, bond_isolated::find),
-    (&rcd_type::META, rcd_type::find),
-    (&wave_form::META, wave_form::find),
-    (&rcd_neutral::META, rcd_neutral::find),
-    (&chassis_bond::META, chassis_bond::find),
-    (&chassis_return::META, chassis_return::find),
-    (&negative_floating::META, negative_floating::find),
-    (&battery_isolation::META, battery_isolation::find),
-    (&array_isolation::META, array_isolation::find),
-    (&battery_mixed::META, battery_mixed::find),
-    (&battery_sharing::META, battery_sharing::find),
-    (&battery_place::META, battery_place::find),
-    (&charge_voltage::META, charge_voltage::find),
-    (&charge_sum::META, charge_sum::find),
-    (&discharge_limit::META, discharge_limit::find),
-    (&array_strings::META, array_strings::find),
-    (&array_unlike::META, array_unlike::find),
-    (&array_voltage::META, array_voltage::find),
-    (&array_current::META, array_current::find),
-    (&alternator_bank::META, alternator_bank::find),
-    (&thresholds_order::META, thresholds_order::find),
-    (&management_ignored::META, management_ignored::find),
-    (&shunt_bypassed::META, shunt_bypassed::find),
-    (&source_without_store::META, source_without_store::find),
-    (&load_disconnect_place::META, load_disconnect_place::find),
-    (&bank_link::META, bank_link::find),
-    (&feed_in::META, feed_in::find),
-    (&heating_moves::META, heating_moves::find),
-    (&dc_balance::META, dc_balance::find),
-    (&pins_live::META, pins_live::find),
-    (&vital_switched::META, vital_switched::find),
-    (&voltage_unlike::META, voltage_unlike::find),
-    (&array_direct::META, array_direct::find),
-    (&array_drop::META, array_drop::find),
-    (&fault_clearing::META, fault_clearing::find),
-    (&devices_in_series::META, devices_in_series::find),
-    (&load_sum::META, load_sum::find),
-    (&place_heat::META, place_heat::find),
-    (&remark::META, remark::find),
+pub static RULES: &[&Rule] = &[
+    &overcurrent_missing::RULE,
+    &device_too_far::RULE,
+    &device_oversized::RULE,
+    &cable_ampacity::RULE,
+    &cable_drop::RULE,
+    &bond_away::RULE,
+    &bond_missing::RULE,
+    &bond_several::RULE,
+    &earth_missing::RULE,
+    &earth_size::RULE,
+    &rcd_missing::RULE,
+    &ac_backfeed::RULE,
+    &charger_loop::RULE,
+    &colour_reserved::RULE,
+    &conductors_crossed::RULE,
+    &oscillation::RULE,
+    &parallel_conductors::RULE,
+    &contact_overloaded::RULE,
+    &appliance_maximum::RULE,
+    &breaking_capacity::RULE,
+    &device_voltage::RULE,
+    &device_kind::RULE,
+    &skin_live::RULE,
+    &supply_fault::RULE,
+    &pole_missing::RULE,
+    &neutral_shared::RULE,
+    &neutral_lost::RULE,
+    &legs_joined::RULE,
+    &return_interrupted::RULE,
+    &device_undersized::RULE,
+    &loose_end::RULE,
+    &hot_lost::RULE,
+    &inverter_device::RULE,
+    &cable_minimum::RULE,
+    &bond_isolated::RULE,
+    &rcd_type::RULE,
+    &wave_form::RULE,
+    &rcd_neutral::RULE,
+    &chassis_bond::RULE,
+    &chassis_return::RULE,
+    &negative_floating::RULE,
+    &battery_isolation::RULE,
+    &array_isolation::RULE,
+    &battery_mixed::RULE,
+    &battery_sharing::RULE,
+    &battery_place::RULE,
+    &charge_voltage::RULE,
+    &charge_sum::RULE,
+    &discharge_limit::RULE,
+    &array_strings::RULE,
+    &array_unlike::RULE,
+    &array_voltage::RULE,
+    &array_current::RULE,
+    &alternator_bank::RULE,
+    &thresholds_order::RULE,
+    &management_ignored::RULE,
+    &shunt_bypassed::RULE,
+    &source_without_store::RULE,
+    &load_disconnect_place::RULE,
+    &bank_link::RULE,
+    &feed_in::RULE,
+    &heating_moves::RULE,
+    &dc_balance::RULE,
+    &pins_live::RULE,
+    &vital_switched::RULE,
+    &voltage_unlike::RULE,
+    &array_direct::RULE,
+    &array_drop::RULE,
+    &fault_clearing::RULE,
+    &devices_in_series::RULE,
+    &load_sum::RULE,
+    &place_heat::RULE,
+    &remark::RULE,
 ];

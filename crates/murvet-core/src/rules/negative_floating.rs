@@ -1,19 +1,28 @@
 //! A DC negative that nothing joins to the chassis.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
+use crate::test_kinds::TestKind;
 use crate::units::short;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "negative-floating",
     hazard: Hazard::Bonding,
     statement: "The DC negative of a vehicle is joined to its chassis, by a conductor that carries a fault.",
     why: "Without it a positive that chafes through makes the whole chassis positive and opens nothing until a second fault.",
     source: "NFPA 70 section 551.10; ISO 13297 (recalled); a floating system with monitoring is a school of its own",
+    find,
+    is: &[Is::AcrossParts],
+    repairs: &[Repair::BondNegative],
+    without: TRIED,
+    proven_by: &[TestKind::Negative],
+    faults: &[(Field::Bonding, "the DC negative not joined to the chassis")],
+    schools: &[],
+    example: include_str!("examples/negative-floating.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let frames: Vec<usize> = ctx.pieces(Kind::Chassis).filter_map(|p| net.node(p, "bar")).collect();
     if frames.is_empty() {
@@ -27,7 +36,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
     let floating = house.filter(|s| frames.iter().all(|f| part[*f] != part[s.minus])).map(|s| {
         let name = ctx.piece_words(s.piece);
         let mut f = ctx.finding(
-            &META,
+            &RULE,
             Severity::Advice,
             ctx.id(s.piece),
             format!("The negative of {name} is not joined to the chassis."),
@@ -65,7 +74,7 @@ fn thin(ctx: &Context, frames: &[usize]) -> Vec<Finding> {
             ctx.wire_words(w),
             short(least)
         );
-        let mut f = ctx.finding(&META, Severity::Soon, &wire.key, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &wire.key, statement);
         f.evidence.push(format!("{} mm² < {} mm².", short(wire.laid.area_mm2), short(least)));
         f.evidence.push(
             "A positive that chafes through to the chassis returns by this conductor alone, behind the main device."

@@ -1,18 +1,30 @@
 //! Appliances of two opposite hots whose common neutral leads nowhere.
 
 use super::islands::{fed, islands_at};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
 use crate::network::What;
+use crate::test_kinds::TestKind;
 use crate::units::short;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "neutral-lost",
     hazard: Hazard::Bonding,
     statement: "The neutral of whatever is live leads back to the source of its hot in every state.",
     why: "What looks dead is live. Where two opposite hots share the neutral, the appliances of both lie in series across twice their voltage: the lighter ones get most of it and burn.",
     source: "NFPA 70 section 300.13(B) (recalled); the division of the voltage is Ohm's law",
+    find,
+    is: &[],
+    repairs: &[Repair::LandNeutral],
+    without: TRIED,
+    proven_by: &[TestKind::CarriedOver],
+    faults: &[
+        (Field::Bonding, "a neutral on another source's bar, parted from its hot"),
+        (Field::Bonding, "two hots whose common neutral is lost"),
+    ],
+    schools: &[],
+    example: include_str!("examples/neutral-lost.rig"),
 };
 
 /// What hangs between one hot and a neutral that leads nowhere.
@@ -23,7 +35,7 @@ struct Side {
     working: Vec<String>,
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     for (index, state) in ctx.mains_states() {
@@ -106,7 +118,7 @@ fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut
             };
             let name = ctx.piece_words(s.piece);
             let statement = format!("{} is live from {name}, and its neutral {words}.", ctx.piece_words(piece));
-            let mut f = ctx.finding(&META, Severity::BeforeUse, &p.id, statement);
+            let mut f = ctx.finding(&RULE, Severity::BeforeUse, &p.id, statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!(
                 "From {} no neutral conductor leads to {}: it looks dead and is live, or its current returns through earth.",
@@ -122,7 +134,7 @@ fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut
 fn finding(ctx: &Context, state: usize, name: &str, sides: &[Side; 2], volts: f64) -> Finding {
     let all: Vec<String> = sides.iter().flat_map(|s| s.pieces.clone()).collect();
     let statement = format!("The neutral that {} share leads nowhere.", all.join(", "));
-    let mut f = ctx.finding(&META, Severity::KeepOff, name, statement);
+    let mut f = ctx.finding(&RULE, Severity::KeepOff, name, statement);
     f.evidence.push(format!("State: {}.", ctx.state_words(&ctx.states.states[state])));
     for (n, side) in sides.iter().enumerate() {
         f.evidence.push(format!("On hot {}: {}.", n + 1, side.pieces.join(", ")));

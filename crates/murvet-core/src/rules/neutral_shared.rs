@@ -1,19 +1,27 @@
 //! A neutral that several hots load beyond what it carries.
 
 use super::protection::{Neutral, neutrals};
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, Target};
 use crate::units::short;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "neutral-shared",
     hazard: Hazard::Overcurrent,
     statement: "A neutral carries what its hots can send back: the larger of two opposite hots, the sum of hots in phase or on one leg.",
     why: "No device stands in a neutral. Two hots of opposite phase share one neutral safely; fed in phase by an adapter or by one inverter, or moved to one leg, they load it twice and nothing opens.",
     source: "NFPA 70 sections 210.4 and 551.40(C); IEC 60364-5-52 section 523.6 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::DeviceOrCable, Repair::TapDevice, Repair::NextSizes, Repair::DerateWithDevice, Repair::OtherLeg],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Bonding, "two hots in phase on one neutral, or both on one leg")],
+    schools: &[],
+    example: include_str!("examples/neutral-shared.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     // The cores of one cable, and conductors held by the same devices, are one finding.
     let mut groups: BTreeMap<Vec<String>, Vec<Neutral>> = BTreeMap::new();
     for neutral in neutrals(ctx) {
@@ -34,7 +42,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(worst.flow_a),
             short(worst.allowed_a)
         );
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &subject, statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &subject, statement);
         let state = &ctx.states.states[worst.state];
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(format!(

@@ -1,19 +1,32 @@
 //! A conductor that leaves a source and reaches something without any device.
 
 use super::protection::{Group, Verdict};
-use super::{Context, Finding, Hazard, Meta, Severity, Target};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED, Target};
 use crate::network::WireSpot;
 use crate::units::{apart, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "overcurrent-missing",
     hazard: Hazard::Overcurrent,
     statement: "Every conductor that a source can feed beyond its ampacity ends in an overcurrent device near that source.",
     why: "A short on a bare run draws thousands of amperes from a battery and sets the cable alight; battery electronics may take it for a large load and never count as overcurrent protection.",
     source: "NFPA 70 sections 551.10(E)(4) and 240.21; IEC 60364-4-43 sections 433 and 434 (recalled)",
+    find,
+    is: &[Is::Unprotected],
+    repairs: &[Repair::AddDevice],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[
+        (Field::Overcurrent, "no device at the battery, or only at the far end"),
+        (Field::Overcurrent, "battery electronics taken for a device"),
+        (Field::Overcurrent, "old cable fed backwards after a source was moved"),
+        (Field::Overcurrent, "a breakaway feed that is long or not fused"),
+    ],
+    schools: &["first-device"],
+    example: include_str!("examples/overcurrent-missing.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     groups(ctx, Verdict::Missing)
         .map(|g| {
             let source = ctx.net.nodes[g.entry].name.clone();
@@ -22,7 +35,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 g.bare.join(", "),
                 ctx.wire_words(g.wires[0])
             );
-            from_group(ctx, &META, Severity::KeepOff, g, statement)
+            from_group(ctx, &RULE, Severity::KeepOff, g, statement)
         })
         .collect()
 }
@@ -35,14 +48,14 @@ pub(super) fn groups<'a>(ctx: &'a Context, verdict: Verdict) -> impl Iterator<It
 /// A finding about a group, with the evidence that all four rules share.
 pub(super) fn from_group(
     ctx: &Context,
-    meta: &'static Meta,
+    rule: &'static Rule,
     severity: Severity,
     g: &Group,
     statement: String,
 ) -> Finding {
     let net = ctx.net;
     let state = &ctx.states.states[g.state];
-    let mut f = ctx.finding(meta, severity, &net.wires[g.wires[0]].key, statement);
+    let mut f = ctx.finding(rule, severity, &net.wires[g.wires[0]].key, statement);
     let entry = &net.nodes[g.entry].name;
     f.evidence.push(format!("State: {}.", ctx.state_words(state)));
     let limited: Vec<&str> = g.limiters.iter().map(|l| l.words.as_str()).collect();
@@ -90,7 +103,7 @@ pub(super) fn from_group(
         let all: Vec<String> = g.wires.iter().map(|w| ctx.wire_words(*w)).collect();
         f.evidence.push(format!("Conductors concerned: {}.", all.join("; ")));
     }
-    f.source = format!("{}; ampacity: {}", meta.source, amp.source);
+    f.source = format!("{}; ampacity: {}", rule.source, amp.source);
     f.way = state.way.clone();
     f.wires = g.wires.iter().map(|w| net.wires[*w].spot).collect();
     f.pieces = net.nodes[g.entry].piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();

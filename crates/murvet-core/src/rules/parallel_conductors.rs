@@ -1,21 +1,29 @@
 //! Conductors in parallel that are not safe with one of them open.
 
 use super::protection::{greatest_flow, greatest_into, is_live_side};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::network::{INFINITE, What};
 use crate::profiles::resistance_ohm_per_m;
 use crate::units::short;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "parallel-conductors",
     hazard: Hazard::Overcurrent,
     statement: "Conductors in parallel are equal, and the others still carry the current when one of them is open.",
     why: "Nobody notices that one of two lugs has worked loose: everything goes on working, on half the copper.",
     source: "NFPA 70 section 310.10(G), 1/0 AWG or larger; IEC 60364-4-43 sections 433.4 and 434.4 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::NextSizes],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "two thin cables for one thick")],
+    schools: &[],
+    example: include_str!("examples/parallel-conductors.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for wire in 0..ctx.net.wires.len() {
         let group = ctx.parallel(wire);
@@ -41,7 +49,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             ),
             _ => format!("{name} lies {} times in parallel and is thinner than 1/0 AWG.", group.len()),
         };
-        let mut f = ctx.finding(&META, Severity::Soon, &ctx.net.wires[wire].key, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &ctx.net.wires[wire].key, statement);
         f.evidence.push(format!("All together: {}.", amp.steps.join("; ")));
         f.evidence.push(format!(
             "With one open: {} A × {} / {} = {} A.",
@@ -97,7 +105,7 @@ fn unlike(ctx: &Context) -> Vec<Finding> {
             net.nodes[b].name,
             names.join(" and ")
         );
-        let mut f = ctx.finding(&META, Severity::Soon, &net.wires[worst].key, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &net.wires[worst].key, statement);
         if amps < INFINITE * 0.5 {
             f.evidence.push(format!("{} A can flow through all of them, held by: {}.", short(amps), held.join("; ")));
             for &w in &wires {

@@ -1,17 +1,26 @@
 //! Pins of an unhitched coupling, or of a DC socket with nothing in it, that the rig keeps live.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::{Kind, SourceKind};
+use crate::test_kinds::TestKind;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "pins-live",
     hazard: Hazard::Isolation,
     statement: "The pins of an unhitched coupling are dead, or behind a device near the battery; those of a DC socket are dead or shrouded.",
     why: "They lie on wet grass and touch what they fall on; at the other end the tow vehicle's starter asks the house battery for its current.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "It is rewired or another unit is bought, by its maker's instructions; then traced and audited.",
+    proven_by: &[TestKind::DcPins],
+    faults: &[(Field::Isolation, "live pins on an unhitched coupling")],
+    schools: &[],
+    example: include_str!("examples/pins-live.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = couplings(ctx);
     found.extend(sockets(ctx));
     found
@@ -34,7 +43,7 @@ fn sockets(ctx: &Context) -> Vec<Finding> {
         let from = feeds(state).map(|s| ctx.piece_words(net.sources[s].piece)).unwrap_or_default();
         let name = ctx.piece_words(socket);
         let words = format!("{from} keeps the bare pins of {name} live while nothing is plugged in.");
-        let mut f = ctx.finding(&META, Severity::BeforeUse, ctx.id(socket), words);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(socket), words);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         if ctx.rig.pieces[socket].word("pins").is_none() {
             f.certainty = Certainty::Possible;
@@ -64,7 +73,7 @@ fn couplings(ctx: &Context) -> Vec<Finding> {
         let from = store(state).map(|s| ctx.piece_words(net.sources[s].piece)).unwrap_or_default();
         let name = ctx.piece_words(tow.piece);
         let mut f = ctx.finding(
-            &META,
+            &RULE,
             Severity::Advice,
             ctx.id(tow.piece),
             format!("{from} keeps the pins of {name} live while it is unhitched."),

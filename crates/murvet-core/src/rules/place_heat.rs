@@ -1,17 +1,25 @@
 //! A place that what works in it makes too hot.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity};
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::{MOST_C, losses, warmer};
 use crate::states::State;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "place-heat",
     hazard: Hazard::Capacity,
     statement: "The air of a place stays below what the pieces in it stand, with everything working there that can.",
     why: "An inverter in a closed box warms its own air until it gives less, switches off, or ages the batteries beside it; and every cable there carries less.",
     source: "heat balance of walls and openings, as IEC TR 60890 treats enclosures (recalled); its figures and the limits that no maker states: common practice, no source",
+    find,
+    is: &[Is::MakersFigures],
+    repairs: &[Repair::Aired],
+    without: "What is moved, matched or ventilated is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Cable, "a place too hot for what works in it")],
+    schools: &[],
+    example: include_str!("examples/place-heat.rig"),
 };
 
 /// Warmest air where its maker says nothing, C: a battery while it charges, anything that converts.
@@ -23,7 +31,7 @@ fn stands(kind: Kind) -> Option<f64> {
     }
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for place in ctx.rig.places.iter().filter(|p| !p.air.is_empty()) {
@@ -65,7 +73,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         };
         let statement =
             format!("The air of {name} becomes {range}; {} stands {} C.", ctx.piece_words(piece), short(most));
-        let mut f = ctx.finding(&META, Severity::Soon, &place.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &place.id, statement);
         f.certainty = if outside + cool > most { Certainty::Certain } else { Certainty::Possible };
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         let parts: Vec<String> =

@@ -1,17 +1,25 @@
 //! A mains switch or breaker that leaves the neutral joined where the profile wants all live conductors opened.
 
-use super::{Certainty, Context, Finding, Hazard, Meta, Severity};
+use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "pole-missing",
     hazard: Hazard::Isolation,
     statement: "Where the profile wants it, every mains switch and final-circuit device opens all live conductors.",
     why: "Where plugs are not polarised the neutral may be the live one: a single pole then leaves an appliance live that looks dead.",
     source: "the profile's own",
+    find,
+    is: &[Is::AcrossParts],
+    repairs: &[Repair::AllPoles],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Isolation, "a single-pole device where all poles must open")],
+    schools: &[],
+    example: include_str!("examples/pole-missing.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let Some(limit) = ctx.profile.all_poles.asked() else { return Vec::new() };
     let present = || ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present());
     let mains = |piece: usize| {
@@ -47,7 +55,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         } else {
             format!("How many poles {}{} {verb} was not seen.", which.to_lowercase(), ctx.piece_words(index))
         };
-        let mut f = ctx.finding(&META, severity, &p.id, statement);
+        let mut f = ctx.finding(&RULE, severity, &p.id, statement);
         if known {
             f.evidence.push(format!("The neutral runs through: N stays joined while {} is off.", p.id));
         } else {

@@ -1,7 +1,7 @@
 //! Outlets that some source feeds past every residual-current device.
 
 use super::islands::{Separation, fed, separation};
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Kind;
 use crate::network::{Edge, Union, What};
 use crate::profiles::Limit;
@@ -9,15 +9,23 @@ use crate::rig::Piece;
 use crate::units::Dimension;
 use std::collections::{BTreeMap, BTreeSet};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "rcd-missing",
     hazard: Hazard::Bonding,
     statement: "Where the profile wants it, every final circuit is behind a 30 mA residual-current device in every state.",
     why: "Earth leakage through a person stays far below what any fuse opens at; a device before the inverter does nothing for what comes after it.",
     source: "the profile's own",
+    find,
+    is: &[],
+    repairs: &[Repair::FitRcd],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Bonding, "an outlet that some source feeds past every RCD")],
+    schools: &[],
+    example: include_str!("examples/rcd-missing.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     if let Some(limit) = &ctx.profile.rcd_everywhere_a.limit() {
         return judge(ctx, limit, |_| true);
     }
@@ -72,7 +80,7 @@ fn judge(ctx: &Context, limit: &Limit, wants: impl Fn(&Piece) -> bool) -> Vec<Fi
     let rod = |p: &usize| ctx.rig.pieces[*p].word("supply") == Some("tt");
     let by_rod = bare.values().flat_map(|s| s.keys()).any(rod);
     let severity = if by_rod { Severity::KeepOff } else { Severity::BeforeUse };
-    let mut f = ctx.finding(&META, severity, first, statement);
+    let mut f = ctx.finding(&RULE, severity, first, statement);
     if by_rod {
         f.evidence.push("The supply is earthed by a rod: a fault to a case drives too little to open any overcurrent device (IEC 60364-4-41 section 411.5, recalled).".to_owned());
     }

@@ -1,22 +1,30 @@
 //! An outlet whose line goes through a residual-current device and whose neutral does not, or the other way.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::{Kind, Role};
 use crate::network::What;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "rcd-neutral",
     hazard: Hazard::Bonding,
     statement: "Line and neutral of a circuit go through the same residual-current device, and nothing else returns through it.",
     why: "A neutral taken from another circuit trips the device under the first load, and then somebody takes the device out.",
     source: "IEC 60364-5-53 section 531.3; NFPA 70 section 300.3(B) (recalled)",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "It is rewired or another unit is bought, by its maker's instructions; then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Bonding, "line and neutral on different sides of an RCD, or a borrowed neutral")],
+    schools: &[],
+    example: include_str!("examples/rcd-neutral.rig"),
 };
 
 /// The edge of a pole, and the node behind it.
 type Pole = Option<(usize, usize)>;
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // Line and neutral pole of each device; one of two hots has two pairs with one neutral.
     let mut poles: BTreeMap<(usize, String), [Pole; 2]> = BTreeMap::new();
@@ -85,7 +93,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             wrong.join(", "),
             ctx.profile.words.rcd
         );
-        let mut f = ctx.finding(&META, Severity::BeforeUse, &name, statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &name, statement);
         f.evidence.push(format!(
             "With both poles of {name} taken away, one of the two conductors of {} still hangs on what is ahead of it.",
             wrong.join(", ")

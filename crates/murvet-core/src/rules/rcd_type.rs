@@ -1,14 +1,22 @@
 //! A residual-current device that does not see the current of the faults behind it.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::{Kind, Role};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "rcd-type",
     hazard: Hazard::Bonding,
     statement: "A residual-current device sees every kind of residual current that its circuit can have.",
     why: "A charger or an inverter leaks pulsating or smooth direct current; a device that is made for sine alone is blinded by it and never opens, though its button works.",
     source: "IEC 62423, IEC 60364-5-53 section 531.3.3 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::BetterRcd],
+    without: "Another device or appliance is bought by its marking, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Bonding, "a residual-current device that its circuit blinds")],
+    schools: &[],
+    example: include_str!("examples/rcd-type.rig"),
 };
 
 /// Converters without isolation whose mains terminals hang on the same conductors as a piece.
@@ -27,7 +35,7 @@ fn bare_converters(ctx: &Context, piece: usize) -> Vec<usize> {
     all.filter(|p| lines(*p).iter().any(|l| here.contains(l))).collect()
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let Some(word) = p.word("rcd-type") else { continue };
@@ -37,12 +45,12 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             ("type-b", _) => continue,
             (_, Some(_)) if !bare.is_empty() => {
                 let names: Vec<&str> = bare.iter().map(|p| ctx.id(*p)).collect();
-                (format!("{name} does not see {blind} {}, which is not isolated.", names.join(", ")), META.source)
+                (format!("{name} does not see {blind} {}, which is not isolated.", names.join(", ")), RULE.source)
             }
             ("type-ac", Some(source)) => (format!("{name} is of type AC and sees sine currents alone."), source),
             _ => continue,
         };
-        let mut f = ctx.finding(&META, Severity::Soon, &p.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::Soon, &p.id, statement);
         f.evidence.push(format!("Marked {word}."));
         f.evidence.push(if bare.is_empty() {
             "Nearly everything plugged in has a rectifier: type A or better.".to_owned()

@@ -1,18 +1,26 @@
 //! What was seen and no computation can find.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::remark_kind;
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "remark",
     hazard: Hazard::Workmanship,
     statement: "Joints, routes, supports, places and labels are as good practice wants them.",
     why: "Most fires start at a joint, and most mistakes at a missing label.",
     source: "by the kind of remark",
+    find,
+    is: &[Is::AcrossParts],
+    repairs: &[Repair::PutRight],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Workmanship, "anything that was seen and no computation can find")],
+    schools: &["soldered-lugs", "backing"],
+    example: include_str!("examples/remark.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     for remark in &ctx.rig.remarks {
         let Some(kind) = remark_kind(&remark.kind) else { continue };
@@ -34,7 +42,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
                 _ => false,
             };
             let severity = if accepted { Severity::Advice } else { kind.severity };
-            let mut f = ctx.finding(&META, severity, &subject, format!("{name} {}.", kind.says));
+            let mut f = ctx.finding(&RULE, severity, &subject, format!("{name} {}.", kind.says));
             f.source = kind.source.to_owned();
             f.evidence.push(format!("Noted on {} as {}.", remark.on, kind.word));
             f.pieces = piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();

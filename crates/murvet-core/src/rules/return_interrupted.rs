@@ -1,18 +1,26 @@
 //! A neutral or an earth that a device or switch opens by itself.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "return-interrupted",
     hazard: Hazard::Overcurrent,
     statement: "No device and no switch opens a neutral or an earth alone; a fuse in a return that is joined to the chassis protects nothing.",
     why: "A neutral that opens alone leaves everything dead and live at once; an earth that opens leaves cases without protection; the chassis carries the fault past a fuse in the negative.",
     source: "NFPA 70 sections 240.22 and 404.2(B); IEC 60364-4-43 section 431.2 and 60364-5-54 section 543.3 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::TakeOut],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[(Field::Overcurrent, "a neutral or an earth opened alone")],
+    schools: &[],
+    example: include_str!("examples/return-interrupted.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let chassis = ctx.pieces(Kind::Chassis).next().is_some();
     let mut found: Vec<Finding> = Vec::new();
@@ -44,7 +52,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         if net.nodes[edge.b].duty != duty || found.iter().any(|f| f.subject == p.id) {
             continue;
         }
-        let mut f = ctx.finding(&META, severity, &p.id, format!("{} {words}.", ctx.piece_words(piece)));
+        let mut f = ctx.finding(&RULE, severity, &p.id, format!("{} {words}.", ctx.piece_words(piece)));
         f.evidence.push(format!(
             "It stands between {} and {}, both {}.",
             net.nodes[edge.a].name,

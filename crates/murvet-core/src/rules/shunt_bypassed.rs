@@ -1,18 +1,26 @@
 //! A shunt with current going round it, or with none at all.
 
-use super::{Context, Finding, Hazard, Meta, Severity, distinct};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "shunt-bypassed",
     hazard: Hazard::Battery,
     statement: "All current of a bank goes through its shunt.",
     why: "A monitor that misses a load or a charger shows a full bank until it is flat, and every judgement built on it is wrong.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::BehindShunt],
+    without: "A conductor is landed elsewhere: which one is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "a shunt with current going round it, or with none")],
+    schools: &[],
+    example: include_str!("examples/shunt-bypassed.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for shunt in ctx.pieces(Kind::Shunt) {
@@ -49,7 +57,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             (true, true) => format!("Nothing hangs behind {}: it sees no current.", ctx.piece_words(shunt)),
             (false, _) => format!("The current of {} goes round {}.", round.join(", "), ctx.piece_words(shunt)),
         };
-        let mut f = ctx.finding(&META, Severity::Advice, ctx.id(shunt), statement);
+        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(shunt), statement);
         f.evidence.push(format!(
             "With {} taken away, the negative side of {} still reaches:",
             ctx.id(shunt),

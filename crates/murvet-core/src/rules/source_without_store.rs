@@ -1,19 +1,27 @@
 //! A charging source that keeps loads alive with no battery in circuit.
 
-use super::{Context, Finding, Hazard, Meta, Severity, distinct};
+use super::{Context, Field, Finding, Hazard, Rule, Severity, distinct};
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::{Union, What};
 use std::collections::BTreeMap;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "source-without-store",
     hazard: Hazard::Battery,
     statement: "Where a battery is taken off, what charges it is taken off too.",
     why: "Without the battery a controller or an alternator runs away: the loads behind it get whatever it makes, and an isolator taken for off leaves them live.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[],
+    without: "A conductor is landed elsewhere: which one is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "a charging source with no battery in circuit")],
+    schools: &[],
+    example: include_str!("examples/source-without-store.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
     for state in &ctx.states.states {
@@ -40,7 +48,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             }
             let name = ctx.piece_words(s.piece);
             let mut f = ctx.finding(
-                &META,
+                &RULE,
                 Severity::Advice,
                 ctx.id(s.piece),
                 format!("{name} feeds {} with no battery in circuit.", live.join(", ")),
@@ -89,7 +97,7 @@ fn by_breaker(ctx: &Context) -> Vec<(usize, Finding)> {
             }
             let name = ctx.piece_words(s.piece);
             let statement = format!("{name} feeds {} with no battery in circuit.", live.join(", "));
-            let mut f = ctx.finding(&META, Severity::Advice, ctx.id(s.piece), statement);
+            let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(s.piece), statement);
             f.evidence.push(format!("State: {}, {} opened by hand.", ctx.state_words(state), ctx.piece_words(breaker)));
             f.evidence.push(format!("{} is live from {name}, and no battery hangs on it.", net.nodes[s.plus].name));
             f.way = state.way.iter().cloned().chain([format!("open {}", ctx.rig.pieces[breaker].title())]).collect();

@@ -1,17 +1,25 @@
 //! Voltages at which devices act, in an order that leaves no way out.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::network::{charge_volts, full_volts};
 use crate::rig::Piece;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "thresholds-order",
     hazard: Hazard::Battery,
     statement: "Warning stands above cut-off, restart above cut-off and below float, and all of them inside the limits of the battery's management.",
     why: "Where the management unit opens before the inverter does, everything goes dark at once and what charges may not start again by itself; a restart above the float never comes.",
     source: "common practice, no source; the maker's figures govern",
+    find,
+    is: &[],
+    repairs: &[Repair::Thresholds],
+    without: "The settings are chosen by the battery maker's figures, entered, and audited.",
+    proven_by: &[],
+    faults: &[(Field::Battery, "thresholds of warning, cut-off and restart out of order")],
+    schools: &[],
+    example: include_str!("examples/thresholds-order.rig"),
 };
 
 /// A stated voltage of a piece.
@@ -19,7 +27,7 @@ fn volts(p: &Piece, key: &str) -> Option<f64> {
     p.si(key, Dimension::Voltage)
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let whole = ctx.whole();
     let mut found = Vec::new();
@@ -90,7 +98,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         }
         let Some(severity) = wrong.iter().map(|w| w.0).max() else { continue };
         let statement = format!("The voltages at which {} acts stand in the wrong order.", ctx.piece_words(index));
-        let mut f = ctx.finding(&META, severity, &p.id, statement);
+        let mut f = ctx.finding(&RULE, severity, &p.id, statement);
         f.evidence.extend(wrong.into_iter().map(|w| w.1));
         f.evidence.push(if others {
             "Compared with what hangs on the same battery, several in series counted together.".to_owned()

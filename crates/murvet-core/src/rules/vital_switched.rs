@@ -1,18 +1,26 @@
 //! An appliance that safety depends on, behind a switch that takes other things off too.
 
-use super::{Context, Finding, Hazard, Meta, Severity, distinct};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::What;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "vital-switched",
     hazard: Hazard::Isolation,
     statement: "What safety depends on, such as an alarm or breakaway brakes, works with everything switched off.",
     why: "The rig is parked with its main switch off, and the gas alarm with it; a trailer that breaks away does so with its isolator open.",
     source: "common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::AheadOfSwitch],
+    without: "A conductor is landed elsewhere: which one is decided at the rig, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Isolation, "what safety depends on goes off with the main switch")],
+    schools: &[],
+    example: include_str!("examples/vital-switched.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for piece in ctx.pieces(Kind::Isolator).filter(|p| !ctx.rig.pieces[*p].flag("pull-pin")) {
@@ -40,7 +48,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         let vital = distinct(vital);
         let name = ctx.piece_words(piece);
         let mut f = ctx.finding(
-            &META,
+            &RULE,
             Severity::Advice,
             ctx.id(piece),
             format!("{name} takes {} off as well.", vital.join(", ")),

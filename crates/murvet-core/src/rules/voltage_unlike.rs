@@ -1,16 +1,25 @@
 //! A device on a supply of another voltage than its own.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::{Consumer, Source, nominal_system};
+use crate::test_kinds::TestKind;
 use crate::units::{Dimension, short};
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "voltage-unlike",
     hazard: Hazard::Capacity,
     statement: "Everything on a bank or a supply is made for its voltage.",
     why: "A 12 V inverter on a 24 V bank, or a 120 V appliance on 240 V, is destroyed or burns when it is switched on; one made for more does not start and draws the more for it.",
     source: "the marking of the device; NFPA 70 section 110.3(B), IEC 60364-5-51 section 512.1.1 (recalled)",
+    find,
+    is: &[],
+    repairs: &[Repair::OtherVoltage],
+    without: "Another device or appliance is bought by its marking, then traced and audited.",
+    proven_by: &[TestKind::Input],
+    faults: &[(Field::Battery, "a device of another voltage than its bank or supply")],
+    schools: &[],
+    example: include_str!("examples/voltage-unlike.rig"),
 };
 
 /// How far a mains supply may lie from what a device is made for: 110 V beside 120 V and 220 V beside 240 V are one.
@@ -71,7 +80,7 @@ fn unlike<'a>(ctx: &'a Context) -> Vec<Unlike<'a>> {
     list
 }
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
     for u in unlike(ctx) {
         let (id, supply) = (ctx.id(u.piece), ctx.piece_words(u.source.piece));
@@ -85,7 +94,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
             short(u.made),
             short(u.gives)
         );
-        let mut f = ctx.finding(&META, severity, id, statement);
+        let mut f = ctx.finding(&RULE, severity, id, statement);
         f.evidence.push(format!("{} V against {} V, by their markings.", short(u.gives), short(u.made)));
         f.pieces = vec![id.to_owned(), ctx.id(u.source.piece).to_owned()];
         found.push(f);

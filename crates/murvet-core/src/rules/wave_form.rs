@@ -1,18 +1,26 @@
 //! What a stepped wave does not suit.
 
-use super::{Context, Finding, Hazard, Meta, Severity};
+use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::{Kind, SourceKind};
 use std::collections::BTreeSet;
 
-pub(super) static META: Meta = Meta {
+pub(super) static RULE: Rule = Rule {
     slug: "wave-form",
     hazard: Hazard::Capacity,
     statement: "What needs a sine wave has one, and a device that is to save lives is proven on the wave it works on.",
     why: "On a stepped wave motors and transformers run hot, chargers burn, and residual-current devices and meters may tell nothing: they are made and tested for sine.",
     source: "makers' figures; IEC 61008-1, tested on sine (recalled); common practice, no source",
+    find,
+    is: &[],
+    repairs: &[Repair::Sine],
+    without: "Another device or appliance is bought by its marking, then traced and audited.",
+    proven_by: &[],
+    faults: &[(Field::Bonding, "a stepped wave on what needs a sine")],
+    schools: &[],
+    example: include_str!("examples/wave-form.rig"),
 };
 
-pub(super) fn find(ctx: &Context) -> Vec<Finding> {
+fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
@@ -45,7 +53,7 @@ pub(super) fn find(ctx: &Context) -> Vec<Finding> {
         } else {
             (Severity::Soon, format!("{} needs a sine wave and is fed a stepped one by {name}.", harmed.join(", ")))
         };
-        let mut f = ctx.finding(&META, severity, ctx.id(s.piece), statement);
+        let mut f = ctx.finding(&RULE, severity, ctx.id(s.piece), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         if !harmed.is_empty() {
             f.evidence.push(format!("Only for a sine wave: {}.", harmed.join(", ")));

@@ -15,8 +15,8 @@ pub fn judge(text: &str, profile: ProfileId) -> Audit {
 
 /// The findings of the five hazards; advice, and what is judged besides, has tests of its own.
 pub fn slugs(audit: &Audit) -> Vec<&str> {
-    let pressing = audit.findings.iter().filter(|f| f.severity > Severity::Advice && f.rule().hazard.is_of_five());
-    pressing.map(|f| f.meta).collect()
+    let pressing = audit.findings.iter().filter(|f| f.severity > Severity::Advice && f.rule.hazard.is_of_five());
+    pressing.map(|f| f.rule.slug).collect()
 }
 
 /// Both versions of a text in which `{..|..}` marks the broken and the sound reading.
@@ -42,7 +42,7 @@ pub fn breaks(profile: ProfileId, slug: &str, subject: &str, text: &str) -> Audi
     let (broken, sound) = pair(text);
     let found = judge(&broken, profile);
     assert_eq!(slugs(&found), [slug], "the broken rig has this finding alone\n{broken}");
-    let first = found.findings.iter().find(|f| f.meta == slug).expect(slug);
+    let first = found.findings.iter().find(|f| f.rule.slug == slug).expect(slug);
     assert_eq!(first.subject, subject);
     assert_eq!(first.certainty, Certainty::Certain);
     assert!(first.evidence.len() >= 2, "the evidence can be followed");
@@ -59,11 +59,11 @@ pub fn tells(profile: ProfileId, slug: &str, subject: &str, certainty: Certainty
     let keys: Vec<String> = list.iter().map(Finding::key).collect();
     let f = list
         .iter()
-        .find(|f| f.meta == slug && f.subject == subject)
+        .find(|f| f.rule.slug == slug && f.subject == subject)
         .unwrap_or_else(|| panic!("no {slug} of {subject} in {keys:?}\n{broken}"));
     assert_eq!(f.certainty, certainty, "{}", f.statement);
     let silent = judge(&sound, profile).findings;
-    assert!(!silent.iter().any(|f| f.meta == slug && f.subject == subject), "{slug} of {subject}\n{sound}");
+    assert!(!silent.iter().any(|f| f.rule.slug == slug && f.subject == subject), "{slug} of {subject}\n{sound}");
     f.clone()
 }
 

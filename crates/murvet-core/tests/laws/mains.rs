@@ -209,7 +209,7 @@ fn bonds_backfeed_and_loops_agree_with_a_judge_of_every_position() {
             if kind != "backfeed" && judged.contains("backfeed") {
                 continue;
             }
-            let found = findings.iter().any(|f| slugs(kind).contains(&f.meta));
+            let found = findings.iter().any(|f| slugs(kind).contains(&f.rule.slug));
             let keys: Vec<String> = findings.iter().map(|f| f.key()).collect();
             assert_eq!(found, judged.contains(kind), "{seed}: {kind}, found {keys:?}\n{text}");
             count.entry(kind).or_default()[usize::from(found)] += 1;

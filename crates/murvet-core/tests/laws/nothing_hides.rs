@@ -25,7 +25,7 @@ fn no_conductor_that_the_judge_calls_unprotected_is_unnamed() {
         let spots: BTreeSet<WireSpot> = audit
             .findings
             .iter()
-            .filter(|f| OVERCURRENT.contains(&f.meta))
+            .filter(|f| OVERCURRENT.contains(&f.rule.slug))
             .flat_map(|f| f.wires.iter().copied())
             .collect();
         let named = |lead: usize| {
@@ -42,7 +42,8 @@ fn no_conductor_that_the_judge_calls_unprotected_is_unnamed() {
         for (n, lead) in s.drawing.leads.iter().enumerate() {
             let between = format!("{} to {}", s.drawing.nodes[lead.a], s.drawing.nodes[lead.b]);
             assert!(named(n) || !wanted.contains(&n), "rig {seed}: {between} is not named\n{text}");
-            let missing = audit.findings.iter().any(|f| f.meta == "overcurrent-missing" || f.meta == "device-too-far");
+            let missing =
+                audit.findings.iter().any(|f| f.rule.slug == "overcurrent-missing" || f.rule.slug == "device-too-far");
             // What hangs on a lead without a device is named with it; beside that nothing sound is accused.
             assert!(wanted.contains(&n) || !named(n) || missing, "rig {seed}: {between} is named and is sound\n{text}");
         }
@@ -84,7 +85,7 @@ fn device_for(profile: ProfileId, size: &str, mains: bool) -> u32 {
 /// Puts right what a finding names: the device that is missing or too far is put in where the danger enters, as large as
 /// its conductor allows; any other conductor is made thick enough for anything.
 fn put_right(rig: &mut Rig, tags: &[String], f: &Finding, profile: ProfileId) {
-    let missing = ["overcurrent-missing", "device-too-far"].contains(&f.meta);
+    let missing = ["overcurrent-missing", "device-too-far"].contains(&f.rule.slug);
     for (n, tag) in tags.iter().enumerate() {
         if let Some((id, _)) = tag.split_once('.').filter(|(id, _)| rig.cable(id).is_some()) {
             let id = id.to_owned();
@@ -136,7 +137,7 @@ fn put_right(rig: &mut Rig, tags: &[String], f: &Finding, profile: ProfileId) {
 #[test]
 fn with_everything_named_put_right_nothing_that_was_wrong_is_new() {
     let also = ["contact-overloaded", "appliance-maximum"];
-    let counts = |f: &&Finding| OVERCURRENT.contains(&f.meta) || also.contains(&f.meta);
+    let counts = |f: &&Finding| OVERCURRENT.contains(&f.rule.slug) || also.contains(&f.rule.slug);
     let mut changed = 0;
     for seed in 0..1000 {
         let s = sketch(seed);
@@ -154,7 +155,7 @@ fn with_everything_named_put_right_nothing_that_was_wrong_is_new() {
         let keys: BTreeSet<String> = found.iter().map(|(f, _)| f.key()).collect();
         let mut mended = rig.clone();
         // What is missing first, by the sizes as they are.
-        let missing = |f: &Finding| ["overcurrent-missing", "device-too-far"].contains(&f.meta);
+        let missing = |f: &Finding| ["overcurrent-missing", "device-too-far"].contains(&f.rule.slug);
         let (first, then): (Vec<_>, Vec<_>) = found.iter().partition(|(f, _)| missing(f));
         for (f, tags) in first.into_iter().chain(then) {
             put_right(&mut mended, tags, f, s.profile);

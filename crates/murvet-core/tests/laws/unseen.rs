@@ -36,7 +36,7 @@ fn answers(token: &str, na: bool) -> Option<[String; 3]> {
 
 /// Conductors that some finding of the live side names.
 fn conductors(list: &[Finding]) -> BTreeSet<WireSpot> {
-    list.iter().filter(|f| OVERCURRENT.contains(&f.meta)).flat_map(|f| f.wires.iter().copied()).collect()
+    list.iter().filter(|f| OVERCURRENT.contains(&f.rule.slug)).flat_map(|f| f.wires.iter().copied()).collect()
 }
 
 /// A rig with up to three values of conductors and devices unseen, and the same with each of their answers.
@@ -141,7 +141,7 @@ fn whatever_the_answers_are_nothing_is_missed_and_what_is_certain_stands() {
             let missed: Vec<String> = answer
                 .iter()
                 .filter(|f| !reported.contains(&f.key()))
-                .filter(|f| !OVERCURRENT.contains(&f.meta) || !f.wires.iter().all(|w| named.contains(w)))
+                .filter(|f| !OVERCURRENT.contains(&f.rule.slug) || !f.wires.iter().all(|w| named.contains(w)))
                 .map(Finding::key)
                 .collect();
             assert!(
@@ -153,7 +153,7 @@ fn whatever_the_answers_are_nothing_is_missed_and_what_is_certain_stands() {
                 .findings
                 .iter()
                 .filter(|f| sure.contains(&f.key()) && !here.contains(&f.key()))
-                .filter(|f| !OVERCURRENT.contains(&f.meta) || !f.wires.iter().all(|w| named_here.contains(w)))
+                .filter(|f| !OVERCURRENT.contains(&f.rule.slug) || !f.wires.iter().all(|w| named_here.contains(w)))
                 .map(Finding::key)
                 .collect();
             assert!(

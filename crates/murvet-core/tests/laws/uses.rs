@@ -133,7 +133,7 @@ fn a_use_is_limited_where_one_control_left_alone_keeps_the_finding_away() {
     };
     let rig = parse(&rig("manual ")).expect("parses");
     let whole = audit(&rig, ProfileId::EU_UK);
-    let f = whole.findings.iter().find(|f| f.meta == "charger-loop").expect("a loop by the selector");
+    let f = whole.findings.iter().find(|f| f.rule.slug == "charger-loop").expect("a loop by the selector");
     assert_eq!(f.severity, Severity::BeforeUse);
     let list = uses(&whole, &plan(&whole), |_| Some(true));
     let inverter = list.iter().find(|u| u.name == "inverter").expect("the use");

@@ -11,7 +11,7 @@ use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{make_safe, plan};
 use murvet_core::rig::{Rig, Value};
-use murvet_core::rules::{RULES, example};
+use murvet_core::rules::RULES;
 use murvet_core::units::Dimension;
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -55,11 +55,7 @@ fn differs(a: &BTreeMap<String, String>, b: &BTreeMap<String, String>) -> Option
 /// Rigs to look for pairs in: name, text and profile.
 fn corpus() -> Vec<(String, Rig, ProfileId)> {
     let mut list = Vec::new();
-    for rule in RULES.iter().map(|(meta, _)| meta.slug) {
-        if let Some(text) = example(rule) {
-            list.push((format!("rule book, {rule}"), text.to_owned()));
-        }
-    }
+    list.extend(RULES.iter().map(|r| (format!("rule book, {}", r.slug), r.example.to_owned())));
     for (name, text) in OWN {
         list.push(((*name).to_owned(), (*text).to_owned()));
     }

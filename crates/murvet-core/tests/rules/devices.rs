@@ -23,7 +23,7 @@ fn parallel_conductors_must_be_safe_with_one_open() {
         EU,
     );
     let at_it = audit.findings.iter().filter(|f| f.subject.starts_with("F.out--load.+"));
-    assert_eq!(at_it.map(|f| f.meta).collect::<Vec<_>>(), ["parallel-conductors"]);
+    assert_eq!(at_it.map(|f| f.rule.slug).collect::<Vec<_>>(), ["parallel-conductors"]);
     // Of unequal length they do not share alike, and each is judged for itself.
     let audit = judge(
         &format!(

@@ -11,6 +11,7 @@ use common::{judge, pair};
 use murvet_core::audit::Audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
+use murvet_core::readings::TestKind;
 use murvet_core::remedies::trials;
 use murvet_core::rules::{Certainty, Finding, RULES, Severity};
 
@@ -26,7 +27,7 @@ const BARS: &str = "battery house: lifepo4 12.8V 200Ah\nbus pos\nbus neg\nrun ho
 
 #[track_caller]
 fn of<'a>(audit: &'a Audit, slug: &str) -> Option<&'a Finding> {
-    audit.findings.iter().find(|f| f.meta == slug)
+    audit.findings.iter().find(|f| f.rule.slug == slug)
 }
 
 /// The broken version has the finding with this subject and severity; the sound one, which differs in one place,
@@ -103,12 +104,12 @@ fn sound_rigs_of_real_size_have_nothing_above_advice() {
 
 #[test]
 fn the_rule_book_shows_a_rig_that_breaks_each_rule() {
-    for (meta, _) in RULES {
-        let text = murvet_core::rules::example(meta.slug).unwrap_or_else(|| panic!("no example for {}", meta.slug));
-        let rig = parse(text).unwrap_or_else(|e| panic!("{}: {e:?}", meta.slug));
+    for rule in RULES {
+        let text = rule.example;
+        let rig = parse(text).unwrap_or_else(|e| panic!("{}: {e:?}", rule.slug));
         let audit = murvet_core::audit::audit(&rig, rig.profile.expect("says its profile"));
-        assert!(of(&audit, meta.slug).is_some(), "{}: {:?}", meta.slug, audit.findings);
-        assert!(rig.pieces.len() <= 15, "{} is small enough to be read", meta.slug);
+        assert!(of(&audit, rule.slug).is_some(), "{}: {:?}", rule.slug, audit.findings);
+        assert!(rig.pieces.len() <= 15, "{} is small enough to be read", rule.slug);
     }
 }
 
@@ -129,12 +130,12 @@ fn starter_rigs_are_sound_in_every_profile() {
 
 #[test]
 fn every_rule_says_what_why_and_whence_under_a_name_of_its_own() {
-    let mut slugs: Vec<&str> = RULES.iter().map(|r| r.0.slug).collect();
+    let mut slugs: Vec<&str> = RULES.iter().map(|r| r.slug).collect();
     slugs.sort_unstable();
     slugs.dedup();
     assert_eq!(slugs.len(), RULES.len());
-    for (meta, _) in RULES {
-        assert!(meta.statement.ends_with('.') && meta.why.ends_with('.') && !meta.source.is_empty(), "{}", meta.slug);
+    for rule in RULES {
+        assert!(rule.statement.ends_with('.') && rule.why.ends_with('.') && !rule.source.is_empty(), "{}", rule.slug);
     }
 }
 
@@ -156,18 +157,18 @@ fn what_was_seen_is_a_finding_of_its_kind() {
 #[test]
 fn the_page_of_rules_is_current_and_names_every_rule_and_remark() {
     use murvet_core::catalogue::{REMARKS, remark_kind};
-    use murvet_core::rules::{COVERAGE, Found, page};
+    use murvet_core::rules::{Found, coverage, page};
     assert_eq!(include_str!("../../../../docs/rules.md"), page(), "run: murvet rules > docs/rules.md");
-    let all: Vec<Found> = COVERAGE.iter().flat_map(|(_, faults)| faults.iter().map(|f| f.1)).collect();
+    let all: Vec<Found> = coverage().into_iter().map(|(.., found)| found).collect();
     for found in &all {
         match found {
-            Found::Rule(slug) => assert!(RULES.iter().any(|r| r.0.slug == *slug), "{slug}"),
+            Found::Rule(_) => {}
             Found::Remark(word) => assert!(remark_kind(word).is_some(), "{word}"),
-            Found::Reading(_) => {}
+            Found::Reading(kind) => assert!(TestKind::ALL.iter().any(|k| k.code() == *kind), "{kind}"),
         }
     }
-    for (meta, _) in RULES {
-        assert!(all.contains(&Found::Rule(meta.slug)), "{} finds nothing that goes wrong", meta.slug);
+    for rule in RULES {
+        assert!(all.contains(&Found::Rule(rule.slug)), "{} finds nothing that goes wrong", rule.slug);
     }
     for kind in REMARKS {
         assert!(all.contains(&Found::Remark(kind.word)), "{}", kind.word);

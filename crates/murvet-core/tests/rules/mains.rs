@@ -116,7 +116,7 @@ fn what_one_failed_part_would_bring_is_listed_apart() {
         broken.iter().any(|f| f.0 == "the interlock bar is broken" && f.1.iter().any(|k| k.starts_with("ac-backfeed"))),
         "{broken:?}"
     );
-    assert!(!judge(lock, NA).findings.iter().any(|f| f.meta == "ac-backfeed"), "whole, it excludes");
+    assert!(!judge(lock, NA).findings.iter().any(|f| f.rule.slug == "ac-backfeed"), "whole, it excludes");
 }
 
 /// A panel with two hots and one circuit of both on a shared neutral, split at an outlet.
@@ -213,7 +213,7 @@ fn a_bad_supply_is_told_and_what_the_rig_adds_to_it() {
     // The same is listed as one fault away for a sound supply, and nothing is for a sound rig.
     let faults = |text: &str| murvet_core::faults::one_fault_away(&judge(text, EU));
     let (broken, sound) = pair(&format!("inlet shore: 230V 16A\n{linked}"));
-    assert!(faults(&broken).iter().any(|f| f.fault.contains("no earth") && f.findings[0].meta == "skin-live"));
+    assert!(faults(&broken).iter().any(|f| f.fault.contains("no earth") && f.findings[0].rule.slug == "skin-live"));
     assert!(faults(&sound).is_empty());
 }
 

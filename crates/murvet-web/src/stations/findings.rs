@@ -55,14 +55,14 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
         Shown {
             number: n + 1,
             link: crate::stations::readings::urlencode(&key),
-            slug: f.meta,
-            hazard: f.rule().hazard.words(),
+            slug: f.rule.slug,
+            hazard: f.rule.hazard.words(),
             severity: f.severity.words(),
             class: severity_class(f.severity),
             block: f.severity >= Severity::BeforeUse,
             certainty: f.certainty.words(),
             statement: f.statement.clone(),
-            why: f.rule().why,
+            why: f.rule.why,
             evidence: f.evidence.clone(),
             source: f.source.clone(),
             way: f.way.clone(),
@@ -138,7 +138,7 @@ impl Filter {
         asked(&self.piece).is_none_or(|piece| f.pieces.contains(&piece))
             && asked(&self.place).is_none_or(|place| in_place(&place))
             && asked(&self.circuit).is_none_or(|circuit| of_circuit(&circuit))
-            && asked(&self.hazard).is_none_or(|h| f.rule().hazard.words() == h)
+            && asked(&self.hazard).is_none_or(|h| f.rule.hazard.words() == h)
             && asked(&self.certainty).is_none_or(|c| f.certainty.words() == c)
     }
 }
@@ -182,7 +182,7 @@ pub(crate) async fn show(
     let places = places.map(|p| (p.id.clone(), p.label.clone().unwrap_or_else(|| p.id.clone())));
     let places = choices(places, filter.place.as_ref());
     let same = |word: &'static str| (word.to_owned(), word.to_owned());
-    let hazards = choices(every.iter().map(|f| same(f.rule().hazard.words())), filter.hazard.as_ref());
+    let hazards = choices(every.iter().map(|f| same(f.rule.hazard.words())), filter.hazard.as_ref());
     let certainties = choices(every.iter().map(|f| same(f.certainty.words())), filter.certainty.as_ref());
     let named = circuits.iter().map(|c| {
         let label = if c.label.is_empty() { c.feeds.join(", ") } else { c.label.clone() };

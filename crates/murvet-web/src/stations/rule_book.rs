@@ -16,7 +16,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::{ProfileId, SCHOOLS, School, school};
-use murvet_core::rules::{COVERAGE, Finding, Found, Hazard, RULES, Severity, example};
+use murvet_core::rules::{Finding, Found, Hazard, RULES, Rule, Severity, coverage};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::FirmChoice;
 use serde::Deserialize;
@@ -89,14 +89,23 @@ async fn page(
     let limits = Grounds::of(app, who.0.firm_id, id).await?.limits(id)?;
     let own_limits = app.store.firm_limits(who.0.firm_id).await?;
     let mut groups: BTreeMap<Hazard, Vec<(&'static str, &'static str)>> = BTreeMap::new();
-    for (meta, _) in RULES {
-        groups.entry(meta.hazard).or_default().push((meta.slug, meta.statement));
+    for rule in RULES {
+        groups.entry(rule.hazard).or_default().push((rule.slug, rule.statement));
     }
     let found = |f: &Found| match f {
         Found::Rule(slug) => ((*slug).to_owned(), Some(*slug)),
         Found::Remark(kind) => (crate::say("rule-book.by-looking-remark", &[&kind]), None),
         Found::Reading(kind) => (crate::say("rule-book.by-measuring-test", &[&kind]), None),
     };
+    let mut fields: Vec<Field> = Vec::new();
+    for (field, words, f) in coverage() {
+        let (how, link) = found(&f);
+        let row = (words, how, link);
+        match fields.last_mut() {
+            Some((last, rows)) if *last == field.words() => rows.push(row),
+            _ => fields.push((field.words(), vec![row])),
+        }
+    }
     html(&RuleBook {
         top: Top::new(who, "rules", visit),
         profile: id.word(),
@@ -107,16 +116,7 @@ async fn page(
         problem,
         groups: groups.into_iter().map(|(h, rules)| (h.words(), rules)).collect(),
         schools: SCHOOLS.iter().map(question).collect(),
-        coverage: COVERAGE
-            .iter()
-            .map(|(field, faults)| {
-                let row = |(words, f): &(&'static str, Found)| {
-                    let (how, link) = found(f);
-                    (*words, how, link)
-                };
-                (*field, faults.iter().map(row).collect())
-            })
-            .collect(),
+        coverage: fields,
     })
 }
 
@@ -173,28 +173,27 @@ pub(crate) async fn show(
     Path(slug): Path<String>,
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
-    let meta = RULES.iter().map(|r| r.0).find(|m| m.slug == slug).ok_or(AppError::NotFound)?;
+    let rule = Rule::of(&slug).ok_or(AppError::NotFound)?;
     let top = Top::new(&who, "rules", asked.visit);
     let mut here = Vec::new();
     if let Some(visit) = asked.visit {
         let desk = Desk::open(&app, who.0, visit).await?;
-        let own = |(n, f): (usize, &Finding)| (f.meta == meta.slug).then(|| (n + 1, f.statement.clone()));
+        let own = |(n, f): (usize, &Finding)| (f.rule.slug == rule.slug).then(|| (n + 1, f.statement.clone()));
         here = desk.audit.findings.iter().enumerate().filter_map(own).collect();
     }
     let page = off_thread(move || {
-        let text = example(meta.slug)?;
+        let text = rule.example;
         let rig = parse(text).ok()?;
         let audit = audit(&rig, rig.profile?);
-        let f = audit.findings.iter().find(|f| f.meta == meta.slug)?;
-        let faults = COVERAGE.iter().flat_map(|(_, list)| list.iter());
+        let f = audit.findings.iter().find(|f| f.rule.slug == rule.slug)?;
         Some(RulePage {
             top,
-            slug: meta.slug,
-            hazard: meta.hazard.words(),
-            statement: meta.statement,
-            why: meta.why,
-            source: meta.source,
-            faults: faults.filter(|(_, f)| *f == Found::Rule(meta.slug)).map(|(words, _)| *words).collect(),
+            slug: rule.slug,
+            hazard: rule.hazard.words(),
+            statement: rule.statement,
+            why: rule.why,
+            source: rule.source,
+            faults: rule.faults.iter().map(|(_, words)| *words).collect(),
             here,
             text,
             map: rig_map(&audit, &MapOptions { findings: std::slice::from_ref(f), ..MapOptions::default() }),

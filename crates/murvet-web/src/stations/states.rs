@@ -193,7 +193,7 @@ fn rows(ctx: &Context, audit: &Audit, chosen: &[u8], with: &str) -> Vec<Row> {
                 .iter()
                 .enumerate()
                 .filter(|(_, f)| f.way == state.way)
-                .map(|(n, f)| format!("{} {}", n + 1, f.meta))
+                .map(|(n, f)| format!("{} {}", n + 1, f.rule.slug))
                 .collect();
             Row {
                 link: link_of(state, with),

@@ -5,7 +5,7 @@ use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
 use crate::meaning::port_of;
 use crate::network::WireSpot;
-use crate::rig::{Cable, Core, Piece, TermRef, Value, Way};
+use crate::rig::{Cable, Piece, TermRef, Value, Way};
 use crate::units::{Dimension, short};
 
 impl Maker<'_> {
@@ -269,82 +269,69 @@ impl Maker<'_> {
         list
     }
 
-    /// Rules without a target of their own: landings, earth cores and residual-current devices.
-    pub(super) fn landings(&self) -> Vec<Candidate> {
+    /// A residual-current device of its own for each outlet that has none, or one for all.
+    pub(super) fn fit_rcd(&self) -> Vec<Candidate> {
         let mut list = Vec::new();
-        match self.finding.meta {
-            "rcd-missing" => {
-                let (rating, trips) = self.audit.rules.outlet_device();
-                // A device of its own in the cable to each outlet that has none.
-                let bare = self.finding.pieces.iter().filter_map(|id| Some((id, self.arriving(id, None)?)));
-                let mut edits = Vec::new();
-                for (n, (outlet, cable)) in bare.enumerate() {
-                    let id = self.rig.fresh_id(&format!("new-rcbo-{}", "i".repeat(n)));
-                    let mut piece =
-                        Piece::new(id.clone(), Kind::Rcbo).with("rating", rating.clone()).with("rcd", trips.clone());
-                    piece = piece.with("poles", "2-pole");
-                    piece.place = self.rig.piece(outlet).and_then(|p| p.place.clone());
-                    let mut on = cable.clone();
-                    on.id = self.rig.fresh_id(&format!("new-cable-{}", "i".repeat(n)));
-                    on.length = Value::new("0.3m");
-                    (on.via, on.map, on.comment) = (Vec::new(), Vec::new(), Vec::new());
-                    on.from = TermRef::new(id.clone(), "load");
-                    on.to = cable.to.clone();
-                    edits.push(Edit::AddPiece(piece));
-                    edits.push(Edit::Reland { cable: cable.id.clone(), start: false, to: TermRef::new(id, "line") });
-                    edits.push(Edit::AddCable(on));
-                }
-                if !edits.is_empty() {
-                    let names = self.finding.pieces.join(", ");
-                    list.push(candidate(format!("Fit a two-pole RCBO of {trips} in the cable to {names}"), 45, edits));
-                }
-                for panel in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
-                    list.push(candidate(
-                        format!("Fit a residual-current device of {trips} at the main of {}", panel.id),
-                        60,
-                        vec![self.attribute(&panel.id, "rcd", Some(&trips))],
-                    ));
-                    let edits = panel
-                        .ways
-                        .iter()
-                        .filter(|w| w.rcd.is_none())
-                        .map(|w| Edit::WayRcd { piece: panel.id.clone(), way: w.id.clone(), rcd: trips.to_owned() })
-                        .collect();
-                    list.push(candidate(
-                        format!("Replace every breaker of {} by one with a residual-current device", panel.id),
-                        90,
-                        edits,
-                    ));
-                }
-            }
-            _ => {
-                // Where a core lies elsewhere than at the finding's subject, any cable may be the one.
-                let lands =
-                    |c: &Cable, from: Core, to: Option<Core>| c.map.iter().any(|l| l.from == from && l.to == to);
-                let fits = |c: &Cable| match self.finding.meta {
-                    "earth-missing" => self.finding.pieces.contains(&c.to.piece),
-                    "neutral-lost" => lands(c, Core::N, None),
-                    "hot-lost" => lands(c, Core::L, None) || lands(c, Core::L2, None),
-                    "legs-joined" => lands(c, Core::L, Some(Core::L2)) || lands(c, Core::L2, Some(Core::L)),
-                    _ => false,
-                };
-                let named = |c: &&Cable| {
-                    let here = c.id == self.finding.subject || fits(c);
-                    c.status.present() && here && (!c.map.is_empty() || c.cores == 2)
-                };
-                for cable in self.rig.cables.iter().filter(named) {
-                    list.push(candidate(
-                        format!("Land the cores of {} like to like, earth included", cable.id),
-                        25,
-                        vec![Edit::LandLikeToLike { cable: cable.id.clone() }],
-                    ));
-                    list.push(candidate(
-                        format!("Take {} out", cable.id),
-                        20,
-                        vec![Edit::RemoveCable(cable.id.clone())],
-                    ));
-                }
-            }
+        let (rating, trips) = self.audit.rules.outlet_device();
+        // A device of its own in the cable to each outlet that has none.
+        let bare = self.finding.pieces.iter().filter_map(|id| Some((id, self.arriving(id, None)?)));
+        let mut edits = Vec::new();
+        for (n, (outlet, cable)) in bare.enumerate() {
+            let id = self.rig.fresh_id(&format!("new-rcbo-{}", "i".repeat(n)));
+            let mut piece =
+                Piece::new(id.clone(), Kind::Rcbo).with("rating", rating.clone()).with("rcd", trips.clone());
+            piece = piece.with("poles", "2-pole");
+            piece.place = self.rig.piece(outlet).and_then(|p| p.place.clone());
+            let mut on = cable.clone();
+            on.id = self.rig.fresh_id(&format!("new-cable-{}", "i".repeat(n)));
+            on.length = Value::new("0.3m");
+            (on.via, on.map, on.comment) = (Vec::new(), Vec::new(), Vec::new());
+            on.from = TermRef::new(id.clone(), "load");
+            on.to = cable.to.clone();
+            edits.push(Edit::AddPiece(piece));
+            edits.push(Edit::Reland { cable: cable.id.clone(), start: false, to: TermRef::new(id, "line") });
+            edits.push(Edit::AddCable(on));
+        }
+        if !edits.is_empty() {
+            let names = self.finding.pieces.join(", ");
+            list.push(candidate(format!("Fit a two-pole RCBO of {trips} in the cable to {names}"), 45, edits));
+        }
+        for panel in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
+            list.push(candidate(
+                format!("Fit a residual-current device of {trips} at the main of {}", panel.id),
+                60,
+                vec![self.attribute(&panel.id, "rcd", Some(&trips))],
+            ));
+            let edits = panel
+                .ways
+                .iter()
+                .filter(|w| w.rcd.is_none())
+                .map(|w| Edit::WayRcd { piece: panel.id.clone(), way: w.id.clone(), rcd: trips.to_owned() })
+                .collect();
+            list.push(candidate(
+                format!("Replace every breaker of {} by one with a residual-current device", panel.id),
+                90,
+                edits,
+            ));
+        }
+        list
+    }
+
+    /// The cable that the finding names, or that fits, landed like to like, or taken out. Where a core lies elsewhere than at the
+    /// finding's subject, any cable may be the one.
+    pub(super) fn land(&self, fits: impl Fn(&Cable) -> bool) -> Vec<Candidate> {
+        let mut list = Vec::new();
+        let named = |c: &&Cable| {
+            let here = c.id == self.finding.subject || fits(c);
+            c.status.present() && here && (!c.map.is_empty() || c.cores == 2)
+        };
+        for cable in self.rig.cables.iter().filter(named) {
+            list.push(candidate(
+                format!("Land the cores of {} like to like, earth included", cable.id),
+                25,
+                vec![Edit::LandLikeToLike { cable: cable.id.clone() }],
+            ));
+            list.push(candidate(format!("Take {} out", cable.id), 20, vec![Edit::RemoveCable(cable.id.clone())]));
         }
         list
     }

@@ -13,72 +13,15 @@ use crate::audit::Audit;
 use crate::catalogue::Kind;
 use crate::network::{Wire, WireSpot};
 use crate::profiles::{Ampacity, Duty, ampacity};
-use crate::rig::Rig;
-use crate::rules::{Context, Finding, Target};
+use crate::rig::{Cable, Core, Rig};
+use crate::rules::{Context, Finding, Repair, Target};
 use crate::units::{Dimension, Quantity};
 
 /// Every candidate for a finding, in no particular order.
 pub fn candidates(rig: &Rig, audit: &Audit, finding: &Finding) -> Vec<Candidate> {
     let ctx = audit.context();
     let maker = Maker { rig, audit, ctx: &ctx, finding };
-    let mut list = match &finding.target {
-        Target::Wires { wires, entry, demand_a, devices } => match finding.meta {
-            "overcurrent-missing" | "device-too-far" => maker.add_device(wires, entry, *demand_a),
-            meta => {
-                let mut list = maker.fit_device_or_cable(wires, *demand_a, devices);
-                list.extend(maker.tap_device(wires, entry));
-                list.extend(maker.next_sizes());
-                list.extend(maker.derate_with_device());
-                if meta == "neutral-shared" {
-                    list.extend(maker.other_leg());
-                }
-                list
-            }
-        },
-        Target::Bond(piece) => maker.open_bond(piece),
-        Target::Source(piece) => maker.close_bond(piece),
-        Target::Tie { source, others } => maker.part_sources(source, others),
-        Target::Loop(charger) => {
-            let mut list = maker.move_charger(charger);
-            list.extend(maker.plug_elsewhere(charger));
-            list.extend(maker.combined(charger));
-            list
-        }
-        Target::Drop { load, wires } => maker.less_drop(load, wires),
-        Target::Other => match finding.meta {
-            "breaking-capacity" | "device-voltage" | "device-kind" => maker.replace_device(),
-            "contact-overloaded" => maker.larger_contact(),
-            "appliance-maximum" => maker.own_device(),
-            "battery-isolation" | "array-isolation" => maker.fit_switch(),
-            "chassis-bond" | "negative-floating" => maker.bond_chassis(),
-            "charge-voltage" => maker.set_charger(),
-            "thresholds-order" => maker.thresholds(),
-            "place-heat" => maker.aired(),
-            "inverter-device" | "discharge-limit" => maker.derate(),
-            "shunt-bypassed" => maker.behind_shunt(),
-            "battery-sharing" => maker.share_alike(),
-            "battery-place" => maker.another_place(),
-            "battery-mixed" => maker.matched_battery(),
-            "vital-switched" => maker.ahead_of_switch(),
-            "load-disconnect-place" => maker.out_of_path(),
-            "alternator-bank" => maker.dc_dc_for_relay(),
-            "load-sum" => maker.other_leg().into_iter().chain(maker.smaller_appliance()).collect(),
-            "charge-sum" => maker.less_charge(),
-            "device-undersized" => maker.larger_device(),
-            "rcd-type" => maker.better_rcd(),
-            "wave-form" => maker.sine(),
-            "voltage-unlike" => maker.other_voltage(),
-            "array-strings" => maker.string_fuses(),
-            "devices-in-series" => maker.graded(),
-            "loose-end" => maker.loose_out(),
-            "transfer-oscillates" => maker.cable_out(),
-            "legs-joined" => maker.landings().into_iter().chain(maker.hots_apart()).collect(),
-            "rcd-missing" | "earth-missing" | "conductors-crossed" | "bond-away" | "neutral-lost" | "hot-lost" => {
-                maker.landings()
-            }
-            _ => maker.plain(),
-        },
-    };
+    let mut list: Vec<Candidate> = finding.rule.repairs.iter().flat_map(|r| maker.make(*r)).collect();
     // Where nothing is thinner than what is wanted there is nothing to replace; two ways to one repair are one.
     let empty = |e: &Edit| matches!(e, Edit::Resize { spots, .. } if spots.is_empty());
     let mut known: Vec<Vec<Edit>> = Vec::new();
@@ -104,6 +47,111 @@ fn candidate(title: impl Into<String>, minutes: u32, edits: Vec<Edit>) -> Candid
 }
 
 impl Maker<'_> {
+    /// The candidates of one way to repair; none where the finding is not about what it works on.
+    fn make(&self, repair: Repair) -> Vec<Candidate> {
+        let target = &self.finding.target;
+        let wires = match target {
+            Target::Wires { wires, entry, demand_a, devices } => Some((wires, entry, *demand_a, devices)),
+            _ => None,
+        };
+        let charger = if let Target::Loop(charger) = target { Some(charger.as_str()) } else { None };
+        let other = *target == Target::Other;
+        let lands = |c: &Cable, from: Core, to: Option<Core>| c.map.iter().any(|l| l.from == from && l.to == to);
+        match repair {
+            // With the bond in a component its cores are not at fault.
+            Repair::LandAlike => {
+                if other {
+                    self.land(|_| false)
+                } else {
+                    Vec::new()
+                }
+            }
+            Repair::AddDevice => wires.map_or_else(Vec::new, |(w, entry, demand, _)| self.add_device(w, entry, demand)),
+            Repair::DeviceOrCable => {
+                wires.map_or_else(Vec::new, |(w, _, demand, devices)| self.fit_device_or_cable(w, demand, devices))
+            }
+            Repair::TapDevice => {
+                wires.map_or_else(Vec::new, |(w, entry, ..)| self.tap_device(w, entry).into_iter().collect())
+            }
+            Repair::DerateWithDevice => {
+                wires.map_or_else(Vec::new, |_| self.derate_with_device().into_iter().collect())
+            }
+            Repair::OpenBond => {
+                if let Target::Bond(p) = target {
+                    self.open_bond(p)
+                } else {
+                    Vec::new()
+                }
+            }
+            Repair::CloseBond => {
+                if let Target::Source(p) = target {
+                    self.close_bond(p)
+                } else {
+                    Vec::new()
+                }
+            }
+            Repair::PartSources => match target {
+                Target::Tie { source, others } => self.part_sources(source, others),
+                _ => Vec::new(),
+            },
+            Repair::MoveCharger => charger.map_or_else(Vec::new, |c| self.move_charger(c)),
+            Repair::PlugElsewhere => charger.map_or_else(Vec::new, |c| self.plug_elsewhere(c)),
+            Repair::Combined => charger.map_or_else(Vec::new, |c| self.combined(c)),
+            Repair::LessDrop => match target {
+                Target::Drop { load, wires } => self.less_drop(load, wires),
+                _ => Vec::new(),
+            },
+            Repair::NextSizes => self.next_sizes(),
+            Repair::OtherLeg => self.other_leg(),
+            Repair::AnotherDevice => self.another_device(false),
+            Repair::AnotherKind => self.another_device(true),
+            Repair::LargerContact => self.larger_contact(),
+            Repair::OwnDevice => self.own_device(),
+            Repair::FitSwitch => self.fit_switch(),
+            Repair::BondChassis => self.bond_chassis(),
+            Repair::BondNegative => self.bond_negative(),
+            Repair::SetCharger => self.set_charger(),
+            Repair::Thresholds => self.thresholds(),
+            Repair::Aired => self.aired(),
+            Repair::Derate => self.derate(),
+            Repair::DerateForBank => self.derate_for_bank(),
+            Repair::BehindShunt => self.behind_shunt(),
+            Repair::ShareAlike => self.share_alike(),
+            Repair::AnotherPlace => self.another_place(),
+            Repair::MatchedBattery => self.matched_battery(),
+            Repair::AheadOfSwitch => self.ahead_of_switch(),
+            Repair::OutOfPath => self.out_of_path(),
+            Repair::DcDcForRelay => self.dc_dc_for_relay(),
+            Repair::SmallerAppliance => self.smaller_appliance(),
+            Repair::LessCharge => self.less_charge(),
+            Repair::LargerDevice => self.larger_device(),
+            Repair::BetterRcd => self.better_rcd(),
+            Repair::Sine => self.sine(),
+            Repair::OtherVoltage => self.other_voltage(),
+            Repair::StringFuses => self.string_fuses(),
+            Repair::Graded => self.graded(),
+            Repair::LooseOut => self.loose_out(),
+            Repair::CableOut => self.cable_out(),
+            Repair::HotsApart => self.hots_apart(),
+            Repair::FitRcd => self.fit_rcd(),
+            Repair::LandEarth => self.land(|c| self.finding.pieces.contains(&c.to.piece)),
+            Repair::LandNeutral => self.land(|c| lands(c, Core::N, None)),
+            Repair::LandHot => self.land(|c| lands(c, Core::L, None) || lands(c, Core::L2, None)),
+            Repair::LandHots => self.land(|c| lands(c, Core::L, Some(Core::L2)) || lands(c, Core::L2, Some(Core::L))),
+            Repair::TakeOut => self.take_out(),
+            Repair::AllPoles => self.all_poles(),
+            Repair::OtherOutlet => self.other_outlet(),
+            Repair::LeastSize => self.least_size(),
+            Repair::ArraySize => self.array_size(),
+            Repair::LargerController => self.larger_controller(),
+            Repair::NotByItself => self.not_by_itself(),
+            Repair::FeedInOff => self.feed_in_off(),
+            Repair::WireSignals => self.wire_signals(),
+            Repair::Links => self.links(),
+            Repair::PutRight => self.put_right(),
+        }
+    }
+
     fn wire(&self, spot: WireSpot) -> Option<(usize, &Wire)> {
         self.audit.net.wires.iter().enumerate().find(|(_, w)| w.spot == spot)
     }

@@ -3,7 +3,7 @@
 use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::{Consumer, What};
 use crate::rig::{Conductor, Piece, Run, Step, TermRef};
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::rules::protection::greatest_into;
@@ -20,10 +20,10 @@ impl Maker<'_> {
     }
 
     /// Another device in the same place.
-    pub(super) fn replace_device(&self) -> Vec<Candidate> {
+    pub(super) fn another_device(&self, kind: bool) -> Vec<Candidate> {
         let Some((_, p)) = self.subject() else { return Vec::new() };
-        let mains = self.finding.meta == "device-kind" && p.kind == Kind::Fuse;
-        let class = if mains { "gg" } else { "class-t" };
+        // A vehicle fuse on mains wants one for mains.
+        let class = if kind { "gg" } else { "class-t" };
         let mut edits = vec![self.attribute(&p.id, "breaking", None), self.attribute(&p.id, "rated", None)];
         if p.kind == Kind::Fuse {
             edits.push(self.attribute(&p.id, "class", Some(class)));
@@ -117,43 +117,39 @@ impl Maker<'_> {
         vec![candidate(format!("Fit an isolator of {} A at {near}", short(rating)), 60, edits)]
     }
 
-    /// A conductor to the chassis, or a thicker one.
+    /// A conductor from the earth bar, or from where mains comes in, to the chassis.
     pub(super) fn bond_chassis(&self) -> Vec<Candidate> {
-        let size = self.audit.rules.bond_size.value.as_str();
+        let bar = self.rig.pieces.iter().find(|p| p.kind == Kind::Panel && p.status.present());
+        let sources = &self.audit.net.sources;
+        let inlet = sources.iter().find(|s| s.kind == SourceKind::Shore || s.kind == SourceKind::Generator);
+        let from = bar
+            .map(|p| TermRef::new(p.id.clone(), "PE"))
+            .or_else(|| inlet.map(|s| TermRef::new(self.ctx.id(s.piece), "out.PE")));
+        self.bond(from, &self.audit.rules.bond_size.value)
+    }
+
+    /// A conductor from the negative to the chassis, as thick as the largest conductor of the negative.
+    pub(super) fn bond_negative(&self) -> Vec<Candidate> {
         let net = &self.audit.net;
-        let Some(frame) = self.rig.pieces.iter().position(|p| p.kind == Kind::Chassis && p.status.present()) else {
-            return Vec::new();
-        };
-        let onto = TermRef { piece: self.rig.pieces[frame].id.clone(), terminal: None };
-        let from = if self.finding.meta == "negative-floating" {
-            self.subject().map(|(_, p)| TermRef::new(p.id.clone(), "-"))
-        } else {
-            let bar = self.rig.pieces.iter().find(|p| p.kind == Kind::Panel && p.status.present());
-            let inlet = net.sources.iter().find(|s| s.kind == SourceKind::Shore || s.kind == SourceKind::Generator);
-            bar.map(|p| TermRef::new(p.id.clone(), "PE"))
-                .or_else(|| inlet.map(|s| TermRef::new(self.ctx.id(s.piece), "out.PE")))
-        };
-        // As thick as the largest conductor of the negative where that is what it joins.
-        let size = if self.finding.meta == "negative-floating" {
-            let minus = net.edges.iter().filter_map(|e| match e.what {
-                What::Wire(w) if net.nodes[e.a].duty == Role::Minus => Some(w),
-                _ => None,
-            });
-            let area = minus.map(|w| net.wires[w].laid.area_mm2).fold(6.0, f64::max);
-            let fits = |s: &&str| crate::units::Quantity::parse(s).is_ok_and(|q| q.si >= area * 0.99);
-            self.audit.rules.on_sale().find(fits).unwrap_or(size)
-        } else {
-            size
-        };
-        from.into_iter()
-            .map(|from| {
-                let mut conductor = Conductor::new("1m", size);
-                conductor.colour = Some(self.audit.rules.earth_colour.value.clone());
-                let steps = vec![Step::Conductor(conductor), Step::At(onto.clone())];
-                let run = Run { from: from.clone(), steps, comment: Vec::new() };
-                candidate(format!("Join {from} to {onto} by {size}"), 40, vec![Edit::AddRun(run)])
-            })
-            .collect()
+        let minus = net.edges.iter().filter_map(|e| match e.what {
+            What::Wire(w) if net.nodes[e.a].duty == Role::Minus => Some(w),
+            _ => None,
+        });
+        let area = minus.map(|w| net.wires[w].laid.area_mm2).fold(6.0, f64::max);
+        let fits = |s: &&str| Quantity::parse(s).is_ok_and(|q| q.si >= area * 0.99);
+        let size = self.audit.rules.on_sale().find(fits).unwrap_or(&self.audit.rules.bond_size.value);
+        self.bond(self.subject().map(|(_, p)| TermRef::new(p.id.clone(), "-")), size)
+    }
+
+    fn bond(&self, from: Option<TermRef>, size: &str) -> Vec<Candidate> {
+        let frame = self.rig.pieces.iter().find(|p| p.kind == Kind::Chassis && p.status.present());
+        let (Some(from), Some(frame)) = (from, frame) else { return Vec::new() };
+        let onto = TermRef { piece: frame.id.clone(), terminal: None };
+        let mut conductor = Conductor::new("1m", size);
+        conductor.colour = Some(self.audit.rules.earth_colour.value.clone());
+        let steps = vec![Step::Conductor(conductor), Step::At(onto.clone())];
+        let title = format!("Join {from} to {onto} by {size}");
+        vec![candidate(title, 40, vec![Edit::AddRun(Run { from, steps, comment: Vec::new() })])]
     }
 
     /// A charger set to what its battery wants.
@@ -178,26 +174,31 @@ impl Maker<'_> {
             .collect()
     }
 
-    /// An inverter used for less than it could, on a recorded condition.
+    /// An inverter used for less than it could, on a recorded condition: by what holds ahead of it.
     pub(super) fn derate(&self) -> Vec<Candidate> {
+        self.derated(
+            |p| self.finding.pieces.contains(&p.id),
+            |c| greatest_into(self.ctx, &[c.plus], &[], true, f64::INFINITY).0,
+        )
+    }
+
+    /// The same, by what its bank may give.
+    pub(super) fn derate_for_bank(&self) -> Vec<Candidate> {
+        let bank = self.subject().and_then(|(_, b)| {
+            Some(b.si("discharge", Dimension::Current)? * b.si("count", Dimension::Count).unwrap_or(1.0))
+        });
+        self.derated(|_| true, |_| bank.unwrap_or(0.0))
+    }
+
+    fn derated(&self, which: impl Fn(&Piece) -> bool, held: impl Fn(&Consumer) -> f64) -> Vec<Candidate> {
         let net = &self.audit.net;
         let on = |kind: Kind| matches!(kind, Kind::Inverter | Kind::InverterCharger);
-        let Some((index, p)) = self.rig.pieces.iter().enumerate().find(|(_, p)| {
-            on(p.kind) && (self.finding.pieces.contains(&p.id) || self.finding.meta == "discharge-limit")
-        }) else {
+        let Some((index, p)) = self.rig.pieces.iter().enumerate().find(|(_, p)| on(p.kind) && which(p)) else {
             return Vec::new();
         };
         let Some(c) = net.consumers.iter().find(|c| c.piece == index) else { return Vec::new() };
         let (Some(full_a), Some(watts)) = (c.current_a, p.si("power", Dimension::Power)) else { return Vec::new() };
-        let held_a = if self.finding.meta == "discharge-limit" {
-            let bank = self.subject().map(|(_, b)| b);
-            bank.and_then(|b| {
-                Some(b.si("discharge", Dimension::Current)? * b.si("count", Dimension::Count).unwrap_or(1.0))
-            })
-            .unwrap_or(0.0)
-        } else {
-            greatest_into(self.ctx, &[c.plus], &[], true, f64::INFINITY).0
-        };
+        let held_a = held(c);
         if held_a <= 0.0 || held_a >= full_a {
             return Vec::new();
         }
@@ -230,119 +231,136 @@ impl Maker<'_> {
         larger.take(5).map(one).collect()
     }
 
-    /// What stands in a return is taken out; what was remarked is put right; what is too thin is replaced.
-    pub(super) fn plain(&self) -> Vec<Candidate> {
-        match self.finding.meta {
-            "return-interrupted" => self
-                .subject()
-                .map(|(_, p)| {
-                    candidate(
-                        format!("Take {} out and join the conductor through", p.id),
-                        30,
-                        vec![Edit::RemovePiece(p.id.clone())],
-                    )
-                })
-                .into_iter()
-                .collect(),
-            "pole-missing" => self
-                .subject()
-                .map(|(_, p)| {
-                    let title = format!("Replace {} by one that opens line and neutral", p.id);
-                    candidate(title, 40, vec![self.attribute(&p.id, "poles", Some("2-pole"))])
-                })
-                .into_iter()
-                .collect(),
-            "supply-fault" => self
-                .subject()
-                .map(|(_, p)| {
-                    let title = "Use another outlet of the pitch and test it first".to_owned();
-                    let mut c = candidate(title, 10, vec![self.attribute(&p.id, "supply", None)]);
-                    c.condition = Some("Not to be plugged into the outlet that was tested.".to_owned());
-                    c
-                })
-                .into_iter()
-                .collect(),
-            "cable-minimum" => {
-                let size = self.audit.rules.least_mains_size.value.as_str();
-                vec![candidate(
-                    format!("Replace {} by {size}", self.finding.subject),
-                    90,
-                    vec![Edit::Resize { spots: self.finding.wires.clone(), size: size.to_owned() }],
-                )]
-            }
-            "array-current" => {
-                let spots = &self.finding.wires;
-                let amps = self.subject().and_then(|(_, p)| p.si("isc", Dimension::Current)).unwrap_or(0.0) * 1.5625;
-                let size = self.smallest_size(spots, amps, 0.0);
-                size.map(|s| {
-                    candidate(
-                        format!("Replace {} by {s}", self.words(spots)),
-                        120,
-                        vec![Edit::Resize { spots: spots.clone(), size: s.to_owned() }],
-                    )
-                })
-                .into_iter()
-                .collect()
-            }
-            "array-voltage" => {
-                let Some(controller) = self.finding.pieces.get(1) else { return Vec::new() };
-                let array = self.subject().and_then(|(_, p)| p.si("voc", Dimension::Voltage)).unwrap_or(0.0);
-                let next = CONTROLLER_V.into_iter().find(|v| *v >= array * 1.25);
-                next.map(|v| {
-                    candidate(
-                        format!("Replace {controller} by one that stands {} V", short(v)),
-                        90,
-                        vec![self.attribute(controller, "voltage", Some(&format!("{}V", short(v))))],
-                    )
-                })
-                .into_iter()
-                .collect()
-            }
-            "earth-size" | "array-drop" | "fault-clearing" | "parallel-conductors" => self.next_sizes(),
-            "heating-moves" => self
-                .subject()
-                .map(|(_, p)| {
-                    let title = format!("Set {} so that it does not choose mains by itself, and label it so", p.id);
-                    candidate(title, 20, vec![self.attribute(&p.id, "chooses-mains", None)])
-                })
-                .into_iter()
-                .collect(),
-            "feed-in" => self
-                .subject()
-                .map(|(_, p)| {
-                    let title = format!("Switch the feed-in setting of {} off and record it as left", p.id);
-                    candidate(title, 15, vec![self.attribute(&p.id, "feed-in", None)])
-                })
-                .into_iter()
-                .collect(),
-            "management-ignored" => {
-                let deaf = self.finding.pieces.iter().skip(1);
-                let edits: Vec<Edit> = deaf.clone().map(|p| self.attribute(p, "listens", Some("yes"))).collect();
-                let names: Vec<&str> = deaf.map(String::as_str).collect();
-                let title = format!("Wire the signals to {}, set them to obey, and break each once", names.join(", "));
-                vec![candidate(title, 90, edits)]
-            }
-            "bank-link" => {
-                let Some((_, p)) = self.subject() else { return Vec::new() };
-                if !self.finding.wires.is_empty() {
-                    return self.next_sizes();
-                }
-                let sizes = self.audit.rules.on_sale().rev();
-                let title = |s: &str| format!("Replace the links of {} by {s}", p.id);
-                // The smallest that is enough comes first among those that are.
-                let mut list: Vec<Candidate> = sizes
-                    .take(6)
-                    .map(|s| candidate(title(s), 60, vec![self.attribute(&p.id, "links", Some(s))]))
-                    .collect();
-                list.reverse();
-                list
-            }
-            "remark" => {
-                let (on, kind) = self.finding.subject.split_once(':').unwrap_or_default();
-                let edit = Edit::RemoveRemark { on: on.to_owned(), kind: kind.to_owned() };
-                vec![candidate(format!("Put it right at {on} and take the remark off"), 20, vec![edit])]
-            }
-            _ => Vec::new(),
+    /// What stands in a return is taken out.
+    pub(super) fn take_out(&self) -> Vec<Candidate> {
+        self.subject()
+            .map(|(_, p)| {
+                candidate(
+                    format!("Take {} out and join the conductor through", p.id),
+                    30,
+                    vec![Edit::RemovePiece(p.id.clone())],
+                )
+            })
+            .into_iter()
+            .collect()
+    }
+
+    /// A device that opens line and neutral.
+    pub(super) fn all_poles(&self) -> Vec<Candidate> {
+        self.subject()
+            .map(|(_, p)| {
+                let title = format!("Replace {} by one that opens line and neutral", p.id);
+                candidate(title, 40, vec![self.attribute(&p.id, "poles", Some("2-pole"))])
+            })
+            .into_iter()
+            .collect()
+    }
+
+    /// Another outlet of the pitch.
+    pub(super) fn other_outlet(&self) -> Vec<Candidate> {
+        self.subject()
+            .map(|(_, p)| {
+                let title = "Use another outlet of the pitch and test it first".to_owned();
+                let mut c = candidate(title, 10, vec![self.attribute(&p.id, "supply", None)]);
+                c.condition = Some("Not to be plugged into the outlet that was tested.".to_owned());
+                c
+            })
+            .into_iter()
+            .collect()
+    }
+
+    /// The thinnest size that is allowed.
+    pub(super) fn least_size(&self) -> Vec<Candidate> {
+        let size = self.audit.rules.least_mains_size.value.as_str();
+        vec![candidate(
+            format!("Replace {} by {size}", self.finding.subject),
+            90,
+            vec![Edit::Resize { spots: self.finding.wires.clone(), size: size.to_owned() }],
+        )]
+    }
+
+    /// A size for hours of bright sun.
+    pub(super) fn array_size(&self) -> Vec<Candidate> {
+        let spots = &self.finding.wires;
+        let amps = self.subject().and_then(|(_, p)| p.si("isc", Dimension::Current)).unwrap_or(0.0) * 1.5625;
+        let size = self.smallest_size(spots, amps, 0.0);
+        size.map(|s| {
+            candidate(
+                format!("Replace {} by {s}", self.words(spots)),
+                120,
+                vec![Edit::Resize { spots: spots.clone(), size: s.to_owned() }],
+            )
+        })
+        .into_iter()
+        .collect()
+    }
+
+    /// A controller for a higher voltage.
+    pub(super) fn larger_controller(&self) -> Vec<Candidate> {
+        let Some(controller) = self.finding.pieces.get(1) else { return Vec::new() };
+        let array = self.subject().and_then(|(_, p)| p.si("voc", Dimension::Voltage)).unwrap_or(0.0);
+        let next = CONTROLLER_V.into_iter().find(|v| *v >= array * 1.25);
+        next.map(|v| {
+            candidate(
+                format!("Replace {controller} by one that stands {} V", short(v)),
+                90,
+                vec![self.attribute(controller, "voltage", Some(&format!("{}V", short(v))))],
+            )
+        })
+        .into_iter()
+        .collect()
+    }
+
+    /// An appliance that no longer chooses mains by itself.
+    pub(super) fn not_by_itself(&self) -> Vec<Candidate> {
+        self.subject()
+            .map(|(_, p)| {
+                let title = format!("Set {} so that it does not choose mains by itself, and label it so", p.id);
+                candidate(title, 20, vec![self.attribute(&p.id, "chooses-mains", None)])
+            })
+            .into_iter()
+            .collect()
+    }
+
+    /// Feed-in switched off.
+    pub(super) fn feed_in_off(&self) -> Vec<Candidate> {
+        self.subject()
+            .map(|(_, p)| {
+                let title = format!("Switch the feed-in setting of {} off and record it as left", p.id);
+                candidate(title, 15, vec![self.attribute(&p.id, "feed-in", None)])
+            })
+            .into_iter()
+            .collect()
+    }
+
+    /// Signals wired and obeyed.
+    pub(super) fn wire_signals(&self) -> Vec<Candidate> {
+        let deaf = self.finding.pieces.iter().skip(1);
+        let edits: Vec<Edit> = deaf.clone().map(|p| self.attribute(p, "listens", Some("yes"))).collect();
+        let names: Vec<&str> = deaf.map(String::as_str).collect();
+        let title = format!("Wire the signals to {}, set them to obey, and break each once", names.join(", "));
+        vec![candidate(title, 90, edits)]
+    }
+
+    /// Thicker links of a bank.
+    pub(super) fn links(&self) -> Vec<Candidate> {
+        let Some((_, p)) = self.subject() else { return Vec::new() };
+        if !self.finding.wires.is_empty() {
+            return self.next_sizes();
         }
+        let sizes = self.audit.rules.on_sale().rev();
+        let title = |s: &str| format!("Replace the links of {} by {s}", p.id);
+        // The smallest that is enough comes first among those that are.
+        let mut list: Vec<Candidate> =
+            sizes.take(6).map(|s| candidate(title(s), 60, vec![self.attribute(&p.id, "links", Some(s))])).collect();
+        list.reverse();
+        list
+    }
+
+    /// What was remarked is put right.
+    pub(super) fn put_right(&self) -> Vec<Candidate> {
+        let (on, kind) = self.finding.subject.split_once(':').unwrap_or_default();
+        let edit = Edit::RemoveRemark { on: on.to_owned(), kind: kind.to_owned() };
+        vec![candidate(format!("Put it right at {on} and take the remark off"), 20, vec![edit])]
     }
 }
