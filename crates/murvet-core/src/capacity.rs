@@ -139,10 +139,13 @@ impl<'a> Tally<'a> {
         &self.audit.assumed.pieces[self.audit.net.sources[source].piece]
     }
 
-    /// What a source can give, A: a controller no more than its array, and nothing without sun.
+    /// What a source can give, A: a controller no more than its array, and nothing without sun. On wind nobody counts.
     fn limit(&self, source: usize) -> f64 {
         let net = &self.audit.net;
         let s = &net.sources[source];
+        if s.kind == SourceKind::Wind {
+            return 0.0;
+        }
         if !matches!(s.kind, SourceKind::Controller | SourceKind::Array) {
             return self.charging.get(&source).copied().unwrap_or(s.set_a);
         }

@@ -73,6 +73,8 @@ fn ends(kind: Option<Kind>, key: &str, dimension: Dimension, profile: &Profile) 
         (Some(Kind::Inlet), "rating", _) => ("6A", if mains < 200.0 { "50A" } else { "32A" }),
         (Some(Kind::Generator), "rating", _) => ("5A", "50A"),
         (Some(Kind::Charger | Kind::DcDc | Kind::Controller), "rating", _) | (_, "charge", _) => ("2A", "200A"),
+        (Some(Kind::WindTurbine), "rating", _) => ("5A", "60A"),
+        (Some(Kind::WindTurbine), "power" | "dump", _) => ("50W", "1000W"),
         (Some(Kind::Alternator), "rating", _) => ("40A", "300A"),
         // There may be no device in the tow vehicle at all.
         (Some(Kind::Tow), "rating", _) => ("10A", "1000000kA"),

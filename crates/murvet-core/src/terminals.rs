@@ -250,6 +250,15 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.sources.push(source(SourceKind::Controller, "bat+", "bat-", None, Some(("pv+", "pv-"))));
             a.consumers.push(("pv+".into(), "pv-".into()));
         }
+        Kind::WindTurbine => {
+            a.terminal("+", Role::Plus);
+            a.terminal("-", Role::Minus);
+            a.sources.push(source(SourceKind::Wind, "+", "-", None, None));
+            // Without a brake it turns whenever there is wind, and of one whose brake was not seen nothing better is known.
+            if matches!(piece.word("brake"), Some("brake-switch" | "brake-by-hand")) {
+                a.positions = vec!["braked", "turning"];
+            }
+        }
         Kind::Alternator => {
             a.terminal("+", Role::Plus);
             a.terminal("-", Role::Minus);

@@ -123,6 +123,8 @@ pub enum SourceKind {
     Tow,
     /// Driven by light.
     Array,
+    /// Turned by the wind, with its controller.
+    Wind,
     /// The supply at the pitch.
     Shore,
     /// Turned by its own engine.
@@ -141,6 +143,82 @@ impl SourceKind {
     /// Whether it feeds alternating current.
     pub fn is_ac(self) -> bool {
         matches!(self, SourceKind::Shore | SourceKind::Generator | SourceKind::Inverter)
+    }
+
+    /// The way of using the rig that this source stands for; none for a store and for what passes energy on.
+    pub fn use_name(self) -> Option<&'static str> {
+        match self {
+            SourceKind::Alternator => Some("drive"),
+            SourceKind::Tow => Some("tow"),
+            SourceKind::Shore => Some("shore"),
+            SourceKind::Inverter => Some("inverter"),
+            SourceKind::Array => Some("solar"),
+            SourceKind::Wind => Some("wind"),
+            SourceKind::Generator => Some("generator"),
+            SourceKind::Battery | SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller => None,
+        }
+    }
+
+    /// Whether it gives when nobody switches it on.
+    pub fn is_weather(self) -> bool {
+        match self {
+            SourceKind::Array | SourceKind::Wind => true,
+            SourceKind::Battery
+            | SourceKind::Alternator
+            | SourceKind::Tow
+            | SourceKind::Shore
+            | SourceKind::Generator
+            | SourceKind::Inverter
+            | SourceKind::Charger
+            | SourceKind::DcDc
+            | SourceKind::Controller => false,
+        }
+    }
+
+    /// Whether its current goes into a battery and counts in the sum of what charges it.
+    pub fn charges(self) -> bool {
+        match self {
+            SourceKind::Alternator
+            | SourceKind::Wind
+            | SourceKind::Charger
+            | SourceKind::DcDc
+            | SourceKind::Controller => true,
+            SourceKind::Battery
+            | SourceKind::Tow
+            | SourceKind::Array
+            | SourceKind::Shore
+            | SourceKind::Generator
+            | SourceKind::Inverter => false,
+        }
+    }
+
+    /// Whether its voltage rises to what nothing stands when its battery is taken away while it gives.
+    pub fn runs_away(self) -> bool {
+        match self {
+            SourceKind::Controller | SourceKind::Alternator | SourceKind::Wind => true,
+            SourceKind::Battery
+            | SourceKind::Tow
+            | SourceKind::Array
+            | SourceKind::Shore
+            | SourceKind::Generator
+            | SourceKind::Inverter
+            | SourceKind::Charger
+            | SourceKind::DcDc => false,
+        }
+    }
+
+    /// Whether the voltage that it charges to is set on it.
+    pub fn is_set(self) -> bool {
+        match self {
+            SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller | SourceKind::Wind => true,
+            SourceKind::Battery
+            | SourceKind::Alternator
+            | SourceKind::Tow
+            | SourceKind::Array
+            | SourceKind::Shore
+            | SourceKind::Generator
+            | SourceKind::Inverter => false,
+        }
     }
 
     /// Whether it only passes on energy taken from elsewhere in the rig.

@@ -87,7 +87,7 @@ impl KindSpec {
 const OTHER_WORDS: [(&[Kind], &str, &str); 4] = [
     (&[Kind::Charger, Kind::DcDc], "absorption", "voltage"),
     (&[Kind::Charger, Kind::DcDc], "charges", "voltage"),
-    (&[Kind::Controller, Kind::InverterCharger], "charges", "absorption"),
+    (&[Kind::Controller, Kind::InverterCharger, Kind::WindTurbine], "charges", "absorption"),
     (&[Kind::Controller], "pv-most", "voltage"),
 ];
 
@@ -425,6 +425,30 @@ pub static KINDS: &[KindSpec] = &[
             CLEAR_ABOVE,
             CLEAR_BELOW,
             CLEAR_SIDES,
+            LISTENS,
+            MAX_DEVICE,
+            MIN_SIZE,
+            TORQUE,
+            DOCUMENT,
+        ],
+        ways: false,
+    },
+    KindSpec {
+        kind: Kind::WindTurbine,
+        words: &["wind-turbine", "wind"],
+        title: "wind turbine",
+        attrs: &[
+            q("power", Power, true, "Rated power."),
+            q("rating", Current, true, "Most current that it gives into the battery, maker's figure."),
+            q("voltage", Voltage, true, "Nominal voltage of the battery that it is made for."),
+            w(
+                "brake",
+                &["brake-switch", "brake-by-hand", "brake-none"],
+                "How it is stopped: by a switch that shorts its windings, by hand at its tail or rope, or not at all.",
+            ),
+            q("dump", Power, false, "Load that its controller turns on when the battery is full or gone."),
+            ABSORPTION,
+            FLOAT,
             LISTENS,
             MAX_DEVICE,
             MIN_SIZE,

@@ -12,7 +12,7 @@ mod remarks;
 
 pub use anatomy::{Anatomy, Bond, Contact, Inner, Port, PortUse, Role, SourceKind, SourcePort};
 pub use core::Core;
-pub use kinds::{AttrSpec, AttrType, KindSpec};
+pub use kinds::{AttrSpec, AttrType, KINDS, KindSpec};
 pub use meant::meant;
 pub use remarks::{REMARKS, RemarkKind, remark_kind};
 
@@ -47,6 +47,8 @@ pub enum Kind {
     Array,
     /// Solar charge controller.
     Controller,
+    /// Small wind turbine with its controller, brake and dump load.
+    WindTurbine,
     /// Engine alternator.
     Alternator,
     /// Coupling to a tow vehicle, which feeds through it while hitched.

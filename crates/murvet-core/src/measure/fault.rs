@@ -402,6 +402,7 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
             | Kind::Charger
             | Kind::DcDc
             | Kind::Controller
+            | Kind::WindTurbine
             | Kind::Generator => {
                 list.push(Fault::Dead { piece: id() });
             }

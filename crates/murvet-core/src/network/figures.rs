@@ -29,6 +29,12 @@ impl Builder<'_> {
                     p.si("voc", Dimension::Voltage).unwrap_or(22.0),
                 )
             }
+            SourceKind::Wind => {
+                let nominal = p.si("voltage", Dimension::Voltage).unwrap_or(12.0);
+                let amps = amps("rating").or(watts.map(|w| w / nominal)).unwrap_or_else(|| unseen(60.0));
+                // As a charger of its system holds: 14 V of 12 V.
+                (amps, charge_volts(p).unwrap_or(nominal * 14.0 / 12.0))
+            }
             SourceKind::Shore => {
                 let most = self.profile.supply_most_a.value;
                 (amps("rating").unwrap_or_else(|| unseen(most)), ac_v)
@@ -157,7 +163,7 @@ fn as_set(p: &Piece, amps: f64, text: String) -> (Option<f64>, String) {
 pub(crate) fn charge_volts(p: &Piece) -> Option<f64> {
     let key = match p.kind {
         Kind::Charger | Kind::DcDc => "voltage",
-        Kind::Controller | Kind::InverterCharger => "absorption",
+        Kind::Controller | Kind::InverterCharger | Kind::WindTurbine => "absorption",
         _ => return None,
     };
     p.si(key, Dimension::Voltage)

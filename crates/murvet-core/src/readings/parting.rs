@@ -123,6 +123,7 @@ pub(super) fn points(audit: &Audit) -> (Vec<String>, Vec<String>) {
                 }
             }
             Kind::Controller => dc.push(format!("{}: pv+ to pv-, bat+ to bat-", p.id)),
+            Kind::WindTurbine => dc.push(format!("{}: + to -, its brake on", p.id)),
             Kind::Bus if net.node(index, "bar").is_some_and(|n| net.nodes[n].duty == Role::Plus) => {
                 dc.push(format!("bar {}: to negative and to the chassis", p.id));
             }

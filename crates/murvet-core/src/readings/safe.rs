@@ -28,8 +28,8 @@ pub(super) fn elsewhere(p: &Piece) -> Vec<&'static str> {
     points.into_iter().filter(|(key, _)| p.flag(key)).map(|(_, words)| words).collect()
 }
 
-/// The steps for the sources and controls of a rig: before touching, then off in the safe order (array
-/// before battery, never the battery under a running alternator), then prove dead.
+/// The steps for the sources and controls of a rig: before touching, then off in the safe order (array and
+/// turbine before battery, never the battery under a running alternator), then prove dead.
 pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     let rig = &audit.assumed;
     let words = &audit.rules.words;
@@ -104,6 +104,24 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
             (format!(" by {}", switches.join(" or ")), "Its leads stay live up to there while there is light.")
         };
         step(&format!("pv:{}", p.id), format!("Isolate {}{} before the battery{by}", p.title(), place(p)), note);
+    }
+    for p in of(Kind::WindTurbine) {
+        let name = format!("{}{}", p.title(), place(p));
+        let (title, note) = match p.word("brake") {
+            Some("brake-switch") => (
+                format!("Brake {name} before the battery, and see it stand still"),
+                "With the battery off it runs away. In a gale a braked one still creeps: tie its blades before its leads are touched.",
+            ),
+            Some("brake-by-hand") => (
+                format!("Stop {name} by hand before the battery, and tie its blades"),
+                "With the battery off it runs away.",
+            ),
+            _ => (
+                format!("Turn {name} out of the wind and tie its blades before the battery"),
+                "No brake was traced. With the battery off it runs away: in wind that cannot be stopped, wait.",
+            ),
+        };
+        step(&format!("wind:{}", p.id), title, &format!("{note} It is released last, when the battery is back."));
     }
     for p in unread(audit) {
         step(

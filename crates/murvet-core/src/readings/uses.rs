@@ -16,7 +16,7 @@ use std::collections::BTreeSet;
 /// One way of using the rig, and what stands against it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Use {
-    /// Its name: drive, shore, inverter, solar, generator.
+    /// Its name: drive, tow, shore, inverter, solar, wind, generator.
     pub name: &'static str,
     /// Findings that bar it: number in the list and hazard.
     pub barred_by: Vec<String>,
@@ -28,13 +28,15 @@ pub struct Use {
     pub missing: usize,
 }
 
-const USES: [(&str, SourceKind); 6] = [
-    ("drive", SourceKind::Alternator),
-    ("tow", SourceKind::Tow),
-    ("shore", SourceKind::Shore),
-    ("inverter", SourceKind::Inverter),
-    ("solar", SourceKind::Array),
-    ("generator", SourceKind::Generator),
+/// The sources that a rig is used on, in the order of the list.
+const USES: [SourceKind; 7] = [
+    SourceKind::Alternator,
+    SourceKind::Tow,
+    SourceKind::Shore,
+    SourceKind::Inverter,
+    SourceKind::Array,
+    SourceKind::Wind,
+    SourceKind::Generator,
 ];
 
 /// The uses that the sources of a rig allow. `passed` tells for a test whether its latest reading on the
@@ -50,10 +52,10 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
     // By the states in which a source runs alone. What shows only while two run together bars both, or limits them to one.
     let alone: Vec<(SourceKind, BTreeSet<String>)> = USES
         .into_iter()
-        .filter(|(_, kind)| there(*kind))
-        .map(|(_, kind)| (kind, found_in(audit, |s| runs(audit, s, kind) && !others(audit, s, kind))))
+        .filter(|kind| there(*kind))
+        .map(|kind| (kind, found_in(audit, |s| runs(audit, s, kind) && !others(audit, s, kind))))
         .collect();
-    let of = |(name, kind)| {
+    let of = |kind: SourceKind| {
         let own: Vec<&Test> = tests.iter().filter(|t| concerns(audit, t, kind)).collect();
         let states: Vec<&State> = audit.states.states.iter().filter(|s| runs(audit, s, kind)).collect();
         let mut here = found_in(audit, |s| runs(audit, s, kind));
@@ -84,7 +86,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
             }
         }
         Use {
-            name,
+            name: kind.use_name().unwrap_or_default(),
             barred_by,
             limited_by,
             failed: own.iter().filter(|t| passed(t) == Some(false)).map(|t| t.title.clone()).collect(),
@@ -92,7 +94,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
             missing: own.iter().filter(|t| passed(t).is_none() && t.id.kind != TestKind::Skin).count(),
         }
     };
-    USES.into_iter().filter(|(_, kind)| there(*kind)).map(of).collect()
+    USES.into_iter().filter(|kind| there(*kind)).map(of).collect()
 }
 
 /// Whether a source of a kind runs in a state. Light is there in every state.
@@ -100,9 +102,9 @@ fn runs(audit: &Audit, state: &State, kind: SourceKind) -> bool {
     audit.net.sources.iter().enumerate().any(|(i, s)| s.kind == kind && state.live.active[i])
 }
 
-/// Whether a source of another use runs in a state; an array beside it is none, for nobody switches the light on.
+/// Whether a source of another use runs in a state; the weather beside it is none, for nobody switches that on.
 fn others(audit: &Audit, state: &State, kind: SourceKind) -> bool {
-    USES.iter().any(|(_, other)| *other != kind && *other != SourceKind::Array && runs(audit, state, *other))
+    USES.iter().any(|other| *other != kind && !other.is_weather() && runs(audit, state, *other))
 }
 
 /// Keys of what is found when only some states can be reached.

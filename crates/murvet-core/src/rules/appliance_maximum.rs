@@ -2,6 +2,7 @@
 
 use super::protection::greatest_into;
 use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
+use crate::catalogue::SourceKind;
 use crate::network::INFINITE;
 use crate::units::{Dimension, short};
 
@@ -23,10 +24,13 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
-    for c in &ctx.net.consumers {
-        let piece = &ctx.rig.pieces[c.piece];
+    let net = ctx.net;
+    // A turbine feeds the bank by itself, and the bank feeds its lead: its maker names the device as for an appliance.
+    let turbines = net.sources.iter().filter(|s| s.kind == SourceKind::Wind).map(|s| (s.piece, s.plus));
+    for (index, plus) in net.consumers.iter().map(|c| (c.piece, c.plus)).chain(turbines) {
+        let piece = &ctx.rig.pieces[index];
         let Some(most) = piece.si("max-device", Dimension::Current) else { continue };
-        let (amps, held) = greatest_into(ctx, &[c.plus], &[], false, most);
+        let (amps, held) = greatest_into(ctx, &[plus], &[], false, most);
         if amps <= most * (1.0 + 1e-6) {
             continue;
         }
@@ -34,7 +38,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             if amps >= INFINITE * 0.5 { "a current without limit".to_owned() } else { format!("{} A", short(amps)) };
         let statement = format!(
             "{} may stand behind {} A at the most, and {shown} can reach it.",
-            ctx.piece_words(c.piece),
+            ctx.piece_words(index),
             short(most)
         );
         let mut f = ctx.finding(&RULE, Severity::BeforeUse, &piece.id, statement);

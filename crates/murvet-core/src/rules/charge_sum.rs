@@ -30,8 +30,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let limit_a = limit * parallel;
         let sum = |state: &crate::states::State| -> (f64, Vec<String>) {
             let here = net.sources.iter().enumerate().filter(|(i, s)| {
-                let charges = s.kind == SourceKind::Alternator || (s.kind.converts() && !s.kind.is_ac());
-                charges && state.live.active[*i] && state.live.part[s.plus] == state.live.part[b.plus]
+                s.kind.charges() && state.live.active[*i] && state.live.part[s.plus] == state.live.part[b.plus]
             });
             let list: Vec<_> =
                 here.map(|(_, s)| (s.set_a, format!("{} {} A", ctx.id(s.piece), short(s.set_a)))).collect();

@@ -68,7 +68,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     // Chargers with a voltage of their own.
     let set = net.sources.iter().enumerate().filter_map(|(i, s)| {
         let piece = &ctx.rig.pieces[s.piece];
-        let fits = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller);
+        let fits = s.kind.is_set();
         Some((i, s, piece, charge_volts(piece).filter(|_| fits)?))
     });
     let set: Vec<_> = set.collect();

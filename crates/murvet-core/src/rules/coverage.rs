@@ -4,6 +4,7 @@
 use super::{Field, RULES, Rule};
 use crate::catalogue::REMARKS;
 use crate::profiles::SCHOOLS;
+use crate::test_kinds::TestKind;
 use std::fmt::Write;
 
 /// How a fault comes to light.
@@ -14,7 +15,7 @@ pub enum Found {
     /// By looking: a kind of remark.
     Remark(&'static str),
     /// By measuring: the kind of a test in the plan.
-    Reading(&'static str),
+    Reading(TestKind),
 }
 
 use Found::{Reading, Remark};
@@ -40,12 +41,12 @@ static BESIDE: &[(Field, &str, Found)] = &[
     (Field::Cable, "a terminal's own limits", Remark("terminal-limit")),
     (Field::Cable, "solid or coarse conductor where it flexes", Remark("wrong-strands")),
     (Field::Cable, "a sheath against sun, wet, oil or heat", Remark("wrong-sheath")),
-    (Field::Bonding, "an RCD that does not open on earth leakage", Reading("rcd")),
-    (Field::Bonding, "a bond through paint or rivets", Reading("earth")),
+    (Field::Bonding, "an RCD that does not open on earth leakage", Reading(TestKind::Rcd)),
+    (Field::Bonding, "a bond through paint or rivets", Reading(TestKind::Earth)),
     (Field::Bonding, "AC earth and DC return under one bolt", Remark("shared-bolt")),
-    (Field::Bonding, "a dead leg live through an appliance of two hots", Reading("voltage")),
+    (Field::Bonding, "a dead leg live through an appliance of two hots", Reading(TestKind::CarriedOver)),
     (Field::Backfeed, "a transfer of the wrong kind", Remark("wrong-transfer")),
-    (Field::Loop, "the charger's input dead on the inverter", Reading("loop")),
+    (Field::Loop, "the charger's input dead on the inverter", Reading(TestKind::Loop)),
     (Field::Generation, "too many joints on the roof", Remark("roof-joints")),
     (Field::Generation, "unlike panels in parallel", Remark("unlike-panels")),
     (Field::Capacity, "an idle draw that nobody noticed, a transfer coil that is always fed", Remark("heavy-draw")),
@@ -139,7 +140,7 @@ pub fn page() -> String {
         let by = match found {
             Found::Rule(slug) => format!("rule `{slug}`"),
             Remark(word) => format!("remark `{word}`"),
-            Reading(kind) => format!("reading `{kind}`"),
+            Reading(kind) => format!("reading `{}`", kind.code()),
         };
         let _ = writeln!(out, "| {} | {fault} | {by} |", field.words());
     }

@@ -63,7 +63,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                     cold_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
                 }
                 // A charger set higher than its battery may have drives what stands on the same bars just as high.
-                SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller => {
+                kind if kind.is_set() => {
                     charge_volts(source).map(|v| (v, format!("{} charges to {} V", ctx.piece_words(s.piece), short(v))))
                 }
                 _ => None,

@@ -78,6 +78,7 @@ mod skin_live;
 mod source_without_store;
 mod supply_fault;
 mod thresholds_order;
+mod turbine_unloaded;
 mod views;
 mod vital_switched;
 mod voltage_unlike;
@@ -308,6 +309,7 @@ pub static RULES: &[&Rule] = &[
     &array_voltage::RULE,
     &array_current::RULE,
     &alternator_bank::RULE,
+    &turbine_unloaded::RULE,
     &thresholds_order::RULE,
     &management_ignored::RULE,
     &shunt_bypassed::RULE,

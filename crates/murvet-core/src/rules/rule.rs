@@ -248,6 +248,8 @@ pub enum Repair {
     WireSignals,
     /// Thicker links of a bank.
     Links,
+    /// A dump load for all that a turbine gives.
+    DumpLoad,
     /// What was remarked put right.
     PutRight,
 }

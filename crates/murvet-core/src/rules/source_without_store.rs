@@ -26,8 +26,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
     for state in &ctx.states.states {
         for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
-            let runs_away = matches!(s.kind, SourceKind::Controller | SourceKind::Alternator);
-            if !runs_away || found.contains_key(&s.piece) {
+            if !s.kind.runs_away() || found.contains_key(&s.piece) {
                 continue;
             }
             let here = state.live.part[net.sources[i].plus];
@@ -76,7 +75,7 @@ fn by_breaker(ctx: &Context) -> Vec<(usize, Finding)> {
     let breakers: Vec<(usize, usize)> = breakers.filter(|(i, _)| !net.nodes[net.edges[*i].a].is_mains_side()).collect();
     let mut list = Vec::new();
     for (i, s) in net.sources.iter().enumerate() {
-        if !matches!(s.kind, SourceKind::Controller | SourceKind::Alternator) {
+        if !s.kind.runs_away() {
             continue;
         }
         let Some(state) = ctx.first_state(|state| state.live.active[i]) else { continue };

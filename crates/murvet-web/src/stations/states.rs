@@ -146,6 +146,7 @@ fn kind_words(kind: SourceKind) -> &'static str {
         SourceKind::Alternator => "alternator",
         SourceKind::Tow => crate::t("states.tow-vehicle"),
         SourceKind::Array => "array",
+        SourceKind::Wind => "wind",
         SourceKind::Shore => "shore",
         SourceKind::Generator => "generator",
         SourceKind::Inverter => "inverting",

@@ -171,7 +171,9 @@ impl Planner<'_> {
             .enumerate()
             .filter_map(|(i, s)| {
                 let phase = match s.kind {
-                    SourceKind::Controller | SourceKind::DcDc | SourceKind::Alternator => Phase::Charging,
+                    SourceKind::Controller | SourceKind::DcDc | SourceKind::Alternator | SourceKind::Wind => {
+                        Phase::Charging
+                    }
                     SourceKind::Charger => Phase::Shore,
                     _ => return None,
                 };
@@ -327,7 +329,7 @@ impl Planner<'_> {
         for (i, s) in net.sources.iter().enumerate() {
             let phase = match s.kind {
                 SourceKind::Charger => Phase::Shore,
-                SourceKind::DcDc | SourceKind::Controller => Phase::Charging,
+                SourceKind::DcDc | SourceKind::Controller | SourceKind::Wind => Phase::Charging,
                 _ => continue,
             };
             let states = self.audit.states.states.iter().filter(|x| x.live.active[i]);

@@ -104,7 +104,10 @@ impl Planner<'_> {
                     (!value.stand_in).then(|| format!("{key} {}", value.text))
                 })
                 .collect();
-            let set = matches!(p.kind, Kind::Charger | Kind::Controller | Kind::DcDc | Kind::InverterCharger);
+            let set = matches!(
+                p.kind,
+                Kind::Charger | Kind::Controller | Kind::DcDc | Kind::InverterCharger | Kind::WindTurbine
+            );
             if own.is_empty() && !set {
                 continue;
             }

@@ -148,6 +148,7 @@ impl Maker<'_> {
             Repair::FeedInOff => self.feed_in_off(),
             Repair::WireSignals => self.wire_signals(),
             Repair::Links => self.links(),
+            Repair::DumpLoad => self.dump_load(),
             Repair::PutRight => self.put_right(),
         }
     }

@@ -357,6 +357,19 @@ impl Maker<'_> {
         list
     }
 
+    /// A dump load for all that a turbine gives, in steps of 50 W.
+    pub(super) fn dump_load(&self) -> Vec<Candidate> {
+        let Some((_, p)) = self.subject() else { return Vec::new() };
+        let Some(watts) = p.si("power", Dimension::Power) else { return Vec::new() };
+        let enough = format!("{}W", short((watts / 50.0).ceil() * 50.0));
+        let title = format!("Fit a dump load of {enough} that the controller of {} turns on without a battery", p.id);
+        let mut one = candidate(title, 60, vec![self.attribute(&p.id, "dump", Some(&enough))]);
+        one.condition = Some(
+            "It gets hot: clear air around it, nothing stowed against it, tried once with the battery off.".to_owned(),
+        );
+        vec![one]
+    }
+
     /// What was remarked is put right.
     pub(super) fn put_right(&self) -> Vec<Candidate> {
         let (on, kind) = self.finding.subject.split_once(':').unwrap_or_default();

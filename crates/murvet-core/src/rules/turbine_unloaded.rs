@@ -1,0 +1,112 @@
+//! A wind turbine that can turn with nothing to hold it.
+
+use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
+use crate::catalogue::SourceKind;
+use crate::network::{Source, Union, What};
+use crate::states::State;
+use crate::units::{Dimension, short};
+
+pub(super) static RULE: Rule = Rule {
+    slug: "turbine-unloaded",
+    hazard: Hazard::Generation,
+    statement: "A wind turbine that turns has a battery to charge, or a dump load that takes all its power.",
+    why: "Without a load it runs away: its voltage rises to a multiple of the battery's and breaks what hangs on it, its blades come off.",
+    source: "IEC 61400-2, protection at loss of load (recalled in outline); common practice",
+    find,
+    is: &[],
+    repairs: &[Repair::DumpLoad],
+    without: TRIED,
+    proven_by: &[],
+    faults: &[
+        (Field::Generation, "a wind turbine whose battery can be taken off while it turns"),
+        (Field::Generation, "a device between a wind turbine and its battery, and no dump load"),
+    ],
+    schools: &[],
+    example: include_str!("examples/turbine-unloaded.rig"),
+};
+
+fn find(ctx: &Context) -> Vec<Finding> {
+    let turbines = ctx.net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Wind);
+    turbines.filter_map(|(i, s)| judge(ctx, i, s)).collect()
+}
+
+fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
+    let p = &ctx.rig.pieces[turbine.piece];
+    let (power, dump) = (p.si("power", Dimension::Power), p.si("dump", Dimension::Power));
+    let certain = match (power, dump) {
+        (Some(power), Some(dump)) if dump >= power * (1.0 - 1e-6) => return None,
+        // Of a dump load without the power to compare it with nothing is certain.
+        (None, Some(_)) => false,
+        _ => true,
+    };
+    let name = ctx.piece_words(turbine.piece);
+    let turning = |s: &&State| s.live.active[index];
+    let alone = |s: &&State| turning(s) && !charged(ctx, turbine, s);
+    let mut f = if let Some(state) = ctx.states.states.iter().filter(alone).min_by_key(|s| s.way.len()) {
+        let statement = format!("{name} can turn with no battery in circuit.");
+        let mut f = ctx.finding(&RULE, Severity::KeepOff, &p.id, statement);
+        f.evidence.push(format!("State: {}.", ctx.state_words(state)));
+        f.way = state.way.clone();
+        f
+    } else {
+        let state = ctx.states.states.iter().find(turning)?;
+        let between = distinct(parting(ctx, turbine, state));
+        if between.is_empty() {
+            return None;
+        }
+        let statement = format!("{name} runs away when {} opens.", between.join(" or "));
+        let mut f = ctx.finding(&RULE, Severity::Soon, &p.id, statement);
+        f.evidence
+            .push(format!("State: {}. Each of these by itself parts it from every battery.", ctx.state_words(state)));
+        f.pieces = between.iter().map(|d| (*d).to_owned()).collect();
+        f
+    };
+    f.evidence.push(match (power, dump) {
+        (Some(power), Some(dump)) => {
+            format!("Its dump load takes {} W of {} W.", short(dump), short(power))
+        }
+        (None, Some(dump)) => format!("Its dump load takes {} W; its own power was not seen.", short(dump)),
+        (_, None) => "No dump load was traced.".to_owned(),
+    });
+    f.evidence.push(
+        match p.word("brake") {
+            Some("brake-switch" | "brake-by-hand") => {
+                "Until then: the brake on before the battery is taken off, and released last."
+            }
+            _ => "No brake was traced: it turns whenever there is wind.",
+        }
+        .to_owned(),
+    );
+    f.pieces.insert(0, p.id.clone());
+    f.certainty = if certain { Certainty::Certain } else { Certainty::Possible };
+    Some(f)
+}
+
+/// Whether a battery hangs on both its leads in a state.
+fn charged(ctx: &Context, turbine: &Source, state: &State) -> bool {
+    let live = &state.live;
+    let store = |b: &Source| b.kind == SourceKind::Battery && live.metal[b.minus] == live.metal[turbine.minus];
+    live.sources_at(ctx.net, turbine.plus).any(|o| store(&ctx.net.sources[o]))
+}
+
+/// The devices each of which, opened in a state, parts a turbine from every battery. States take devices as closed.
+fn parting<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str> {
+    let net = ctx.net;
+    let parts = |piece: usize, way: &Option<String>| {
+        let mut sets = Union::new(net.nodes.len());
+        let own = |w: &What| matches!(w, What::Device { piece: p, way: y, .. } if *p == piece && y == way);
+        for (_, e) in net.edges.iter().enumerate().filter(|(at, e)| state.closed(net, *at) && !own(&e.what)) {
+            if !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
+                sets.join(e.a, e.b);
+            }
+        }
+        let label = sets.into_labels();
+        let joined = |b: &Source| label[b.plus] == label[turbine.plus] && label[b.minus] == label[turbine.minus];
+        !net.sources.iter().any(|b| b.kind == SourceKind::Battery && joined(b))
+    };
+    let devices = net.edges.iter().filter_map(|e| match &e.what {
+        What::Device { piece, way, .. } if !net.nodes[e.a].is_mains_side() => Some((*piece, way)),
+        _ => None,
+    });
+    devices.filter(|(piece, way)| parts(*piece, way)).map(|(piece, _)| ctx.id(piece)).collect()
+}
