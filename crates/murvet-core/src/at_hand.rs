@@ -82,13 +82,39 @@ pub struct RepairsReport {
     pub findings: Vec<FindingRepairs>,
 }
 
+/// Whether a way of using the rig may be used.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Standing {
+    /// Every test of it passed and nothing stands against it.
+    Cleared,
+    /// The same, with a precaution.
+    Limited,
+    /// A test of it has no reading that clears.
+    NotProven,
+    /// A finding or a failed reading stands against it.
+    Barred,
+}
+
+impl Standing {
+    /// As printed.
+    pub fn words(self) -> &'static str {
+        match self {
+            Standing::Cleared => "satisfactory within the limits of the audit",
+            Standing::Limited => "satisfactory with what stands below",
+            Standing::NotProven => "not proven",
+            Standing::Barred => "do not use",
+        }
+    }
+}
+
 /// One way of using the rig.
 #[derive(Debug, Clone, Serialize, JsonSchema)]
 pub struct UseReport {
     /// drive, tow, shore, inverter, solar, generator.
     pub name: String,
-    /// `cleared`, `limited`, `not-proven` or `barred`.
-    pub standing: String,
+    /// Whether it may be used.
+    pub standing: Standing,
     /// Findings that bar it.
     pub barred_by: Vec<String>,
     /// Precautions with which it may be used: finding and what to do.
@@ -189,14 +215,14 @@ pub fn uses_by(audit: &Audit, readings: &[(String, f64)]) -> Result<UsesReport, 
     let list = uses(audit, &tests, passed);
     let of = |u: crate::readings::Use| {
         let standing = match (u.barred_by.is_empty() && u.failed.is_empty(), u.missing, u.limited_by.is_empty()) {
-            (false, ..) => "barred",
-            (true, 0, true) => "cleared",
-            (true, 0, false) => "limited",
-            _ => "not-proven",
+            (false, ..) => Standing::Barred,
+            (true, 0, true) => Standing::Cleared,
+            (true, 0, false) => Standing::Limited,
+            _ => Standing::NotProven,
         };
         UseReport {
             name: u.name.to_owned(),
-            standing: standing.to_owned(),
+            standing,
             barred_by: u.barred_by,
             limited_by: u.limited_by.into_iter().map(|l| format!("{}: {}", l.finding, l.precaution)).collect(),
             failed: u.failed,
@@ -303,13 +329,13 @@ impl UsesReport {
     pub fn text(&self) -> String {
         let mut out = String::new();
         for u in &self.uses {
-            let why = match u.standing.as_str() {
-                "barred" => format!(", by {}", [&u.barred_by[..], &u.failed[..]].concat().join("; ")),
-                "not-proven" => format!(", {} of its tests have no reading that clears", u.missing),
-                _ => String::new(),
+            let why = match u.standing {
+                Standing::Barred => format!(", by {}", [&u.barred_by[..], &u.failed[..]].concat().join("; ")),
+                Standing::NotProven => format!(", {} of its tests have no reading that clears", u.missing),
+                Standing::Limited | Standing::Cleared => String::new(),
             };
-            let _ = writeln!(out, "{}: {}{why}.", u.name, u.standing.replace('-', " "));
-            if u.standing != "barred" {
+            let _ = writeln!(out, "{}: {}{why}.", u.name, u.standing.words());
+            if u.standing != Standing::Barred {
                 u.limited_by.iter().for_each(|l| out.push_str(&format!("  {l}.\n")));
             }
         }

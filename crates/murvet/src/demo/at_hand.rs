@@ -14,7 +14,7 @@ const CASE: [Carried; 7] = [
     ("Clamp, AC and DC", "LR-0332", "dc-clamp ac-clamp", 95, 365, "C 25-1310"),
     ("Residual-current tester", "LR-0560", "rcd-tester loop-tester", 210, 365, "C 25-0644"),
     ("Contact thermometer", "LR-0078", "thermometer", 210, 730, "C 25-0645"),
-    ("Torque key 2 to 20 Nm", "LR-0081", "torque-key", 300, 365, "C 25-0112"),
+    ("Torque wrench 2 to 20 Nm", "LR-0081", "torque-key", 300, 365, "C 25-0112"),
 ];
 
 /// Registers the firm's instruments. One is out of date, so that the warning is seen.
