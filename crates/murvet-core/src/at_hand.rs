@@ -223,7 +223,7 @@ pub fn uses_by(audit: &Audit, readings: &[(String, f64)]) -> Result<UsesReport, 
         UseReport {
             name: u.name.to_owned(),
             standing,
-            barred_by: u.barred_by,
+            barred_by: u.barred_by.iter().map(ToString::to_string).collect(),
             limited_by: u.limited_by.into_iter().map(|l| format!("{}: {}", l.finding, l.precaution)).collect(),
             failed: u.failed,
             missing: u.missing,

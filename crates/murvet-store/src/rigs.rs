@@ -74,6 +74,8 @@ pub struct Visit {
     pub kind: String,
     /// The revision of the rig that stood when it was opened.
     pub since: i32,
+    /// The language in which the customer reads, by its code; nothing for that of the region.
+    pub customer_language: Option<String>,
 }
 
 /// A line of the list of visits.
@@ -110,6 +112,27 @@ impl Store {
                 .returning(customer::id)
         )
         .await
+    }
+
+    /// Keeps the language in which the customer of a visit reads; nothing takes it back.
+    ///
+    /// # Errors
+    /// When the visit is not of this firm, the code has no form of one, or the database fails.
+    pub async fn set_customer_language(&self, firm: i64, id: i64, language: Option<&str>) -> Result<()> {
+        let mut c = self.connection().await?;
+        let own = visit::table
+            .inner_join(rig::table.on(rig::firm_id.eq(visit::firm_id).and(rig::id.eq(visit::rig_id))))
+            .filter(visit::firm_id.eq(firm).and(visit::id.eq(id)))
+            .select(rig::customer_id)
+            .first::<i64>(&mut c)
+            .await
+            .optional()?
+            .ok_or(StoreError::NotFound)?;
+        diesel::update(customer::table.filter(customer::firm_id.eq(firm).and(customer::id.eq(own))))
+            .set(customer::language.eq(language))
+            .execute(&mut c)
+            .await?;
+        Ok(())
     }
 
     /// The customers of a firm by name.
@@ -304,6 +327,7 @@ impl Store {
                 person::qualification,
                 visit::kind,
                 visit::since,
+                customer::language,
             ))
             .into_boxed();
         if let Some(id) = one {

@@ -6,7 +6,7 @@ use diesel::{allow_tables_to_appear_in_same_query, table};
 table! { firm (id) { id -> BigInt, name -> Text, signing_seed -> Binary, } }
 table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, measures -> Text, } }
 table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, } }
-table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, } }
+table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, language -> Nullable<Text>, } }
 table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, } }
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
 table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, kind -> Text, since -> Integer, } }

@@ -96,8 +96,8 @@ impl App {
 pub fn router(app: App) -> Router {
     use stations::{
         ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, left_as, limits,
-        monitor, photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch, states,
-        trace, visits,
+        monitor, owner, photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch,
+        states, trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -164,6 +164,7 @@ pub fn router(app: App) -> Router {
         .route("/rules", get(rule_book::list))
         .route("/schools", post(rule_book::choose))
         .route("/limits", post(limits::enter))
+        .route("/visits/{visit}/owner", get(owner::show).post(owner::set))
         .route("/rules/{rule}", get(rule_book::show))
         .route("/worker.js", get(assets::worker))
         .route("/assets/{file}", get(assets::serve))

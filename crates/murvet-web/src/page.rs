@@ -138,6 +138,11 @@ impl Desk {
     }
 }
 
+/// Things one after the other, as printed.
+pub(crate) fn listed<T: std::fmt::Display>(list: &[T]) -> String {
+    list.iter().map(ToString::to_string).collect::<Vec<_>>().join(", ")
+}
+
 /// The outcome of a reading. The database keeps no other code; one that it should not have proves nothing.
 pub(crate) fn outcome(r: &Reading) -> Outcome {
     Outcome::of(&r.outcome).unwrap_or(Outcome::Unsettled)

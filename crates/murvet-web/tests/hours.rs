@@ -103,3 +103,37 @@ async fn how_each_switch_was_left_is_said_printed_and_signed() {
     let (_, file) = site.get(link.expect("a link to the record")).await;
     assert!(file.contains("fuse fitted") && file.contains("left_as"));
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_owner_reads_in_the_words_of_the_region_or_in_the_language_that_was_chosen() {
+    let mut site = site("owner").await;
+    assert_eq!(opened(&mut site, "finished").await, StatusCode::SEE_OTHER);
+    assert_eq!(site.trace(RIG, "1").await, StatusCode::SEE_OTHER);
+    let fields = [("test", "button:p.a"), ("reason", "breaker behind the fridge"), ("how", "owner")];
+    assert_eq!(site.post(&site.at("readings/leave"), &fields).await.0, StatusCode::SEE_OTHER);
+    site.post(&site.at("hand-over/left-as"), &[("p:S", "locked-off"), ("n:S", "key with the owner")]).await;
+    let (status, page) = site.get(&site.at("owner")).await;
+    assert_eq!(status, StatusCode::OK);
+    for words in
+        ["lang=\"en-US\"", "Plugged in at the pedestal", "locked off: do not switch it on", "press the test button"]
+    {
+        assert!(page.contains(words), "{words}: {page}");
+    }
+    assert_eq!(site.post(&site.at("owner"), &[("language", "xx")]).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(site.post(&site.at("owner"), &[("language", "es")]).await.0, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&site.at("owner")).await;
+    for words in
+        ["lang=\"es\"", "Qué puede usar", "bloqueado en apagado", "pulse el botón de prueba", "key with the owner"]
+    {
+        assert!(page.contains(words), "{words}: {page}");
+    }
+    assert!(!page.contains("Plugged in at"), "nothing is left in English: {page}");
+    // The tests left to the owner stand in that language in the report as well; without a choice the region's is back.
+    let (_, report) = site.get(&site.at("hand-over")).await;
+    assert!(report.contains("pulse el botón de prueba"), "{report}");
+    site.post(&site.at("owner"), &[("language", "")]).await;
+    assert!(site.get(&site.at("owner")).await.1.contains("lang=\"en-US\""));
+    let foreign = format!("/visits/{}/owner", site.foreign);
+    assert_eq!(site.get(&foreign).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(site.post(&foreign, &[("language", "es")]).await.0, StatusCode::NOT_FOUND);
+}

@@ -146,6 +146,8 @@ pub struct Profile {
     pub id: String,
     /// Printed name.
     pub title: String,
+    /// Language and region of its readers, such as `en-GB`.
+    pub locale: String,
     /// Words that its readers use.
     pub words: Words,
     /// Nominal AC voltage, V.

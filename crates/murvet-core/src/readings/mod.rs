@@ -18,6 +18,7 @@ mod tools;
 mod uses;
 mod verdict;
 
+pub use crate::rules::Precaution;
 pub(crate) use crate::test_kinds::Proves;
 pub use crate::test_kinds::{Phase, TestId, TestKind, VisitKind};
 pub use again::{after_repair, for_visit, proofs, wanted};
@@ -25,14 +26,14 @@ pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fe
 pub use divided::{Divided, Lost, divided};
 pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;
-pub use owner::{OwnerTest, STOP, for_owner};
+pub use owner::{OwnerDoes, OwnerTask, OwnerWanted, for_owner};
 pub use plan::{guards, moves, plan};
 pub use safe::{SafeStep, make_safe};
 pub use sampled::{Combine, Part, Parts, Sampled, judge_sampled};
 pub use settles::{Hidden, Settles, settles};
 pub use told::{fed_by_words, hours_words};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
-pub use uses::{Limit, Use, uses};
+pub use uses::{Against, Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
 
 /// A range of values with its source; an open end is infinite.

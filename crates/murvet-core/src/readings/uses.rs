@@ -2,7 +2,7 @@
 
 mod precaution;
 
-pub use precaution::Limit;
+pub use precaution::{Against, Limit};
 
 use super::{Phase, Proves, Test, TestKind};
 use crate::audit::Audit;
@@ -18,8 +18,8 @@ use std::collections::BTreeSet;
 pub struct Use {
     /// Its name: drive, tow, shore, inverter, solar, wind, generator.
     pub name: &'static str,
-    /// Findings that bar it: number in the list and hazard.
-    pub barred_by: Vec<String>,
+    /// Findings that bar it.
+    pub barred_by: Vec<Against>,
     /// Findings that limit it, each with the precaution that keeps it away.
     pub limited_by: Vec<Limit>,
     /// Titles of its tests whose latest reading failed.
@@ -72,7 +72,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
                 && (nodes.is_empty() || play.iter().any(|p| nodes.iter().any(|n| p.has(audit, *n))))
         };
         let play_of = |f: &Finding| f.pieces.iter().any(|id| play.iter().any(|p| p.drives(audit, id)));
-        let numbered = |n: usize, f: &Finding| format!("{} {}", n + 1, f.rule.hazard.words());
+        let numbered = |n: usize, f: &Finding| Against { number: n + 1, hazard: f.rule.hazard };
         let (mut barred_by, mut limited_by) = (Vec::new(), Vec::new());
         let mut precautions = Precautions::of(audit, kind);
         for (n, f) in audit.findings.iter().enumerate() {

@@ -1,6 +1,6 @@
 //! A device that does not obey a management unit which cannot open by itself, or opens a contactor under it.
 
-use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
+use super::{Context, Field, Finding, Hazard, Precaution, Repair, Rule, Severity, TRIED, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Network, Source, What};
 use crate::rig::Piece;
@@ -84,10 +84,8 @@ fn only_signals(ctx: &Context, b: &Source) -> Option<Finding> {
         "Appliances count from {} A; a load disconnect that listens, or has a cut-off of its own, obeys for what hangs on it.",
         short(LARGE_A)
     ));
-    f.precaution = Some(format!(
-        "only while somebody is by who switches {} off by hand as soon as the management of {id} signals",
-        deaf.join(", ")
-    ));
+    let names = deaf.iter().map(|d| (*d).to_owned()).collect();
+    f.precaution = Some(Precaution::Watched { battery: id.to_owned(), names });
     f.pieces = std::iter::once(id).chain(deaf).map(str::to_owned).collect();
     Some(f)
 }

@@ -208,6 +208,38 @@ pub enum Target {
     Other,
 }
 
+/// With what a rig may be used although something is wrong with it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Precaution {
+    /// A control stays where it is.
+    Stays {
+        /// The control, as it is called.
+        control: String,
+        /// Its position.
+        position: String,
+    },
+    /// Somebody watches the battery, for these do not stop when it asks.
+    Watched {
+        /// The battery whose management signals.
+        battery: String,
+        /// What does not listen.
+        names: Vec<String>,
+    },
+}
+
+impl std::fmt::Display for Precaution {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Precaution::Stays { control, position } => write!(f, "{control} stays {position}"),
+            Precaution::Watched { battery, names } => write!(
+                f,
+                "only while somebody is by who switches {} off by hand as soon as the management of {battery} signals",
+                names.join(", ")
+            ),
+        }
+    }
+}
+
 /// One finding.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Finding {
@@ -232,7 +264,7 @@ pub struct Finding {
     /// Conductors it shows at.
     pub wires: Vec<WireSpot>,
     /// With what precaution the rig may be used all the same, where there is one; with it, `pieces` are those that ask for it.
-    pub precaution: Option<String>,
+    pub precaution: Option<Precaution>,
     /// For the remedies.
     pub target: Target,
     /// Values that were not seen and each of which alone makes it come or go.

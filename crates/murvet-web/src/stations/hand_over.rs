@@ -8,15 +8,15 @@ use crate::page::{Desk, Head, html, off_thread, outcome, phase_words, when};
 use crate::stations::case::{called, in_date};
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
-use crate::stations::left_as;
 use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::{Holding, samples_words};
+use crate::stations::{left_as, owner};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
-use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, for_owner, uses, value_words};
+use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, uses, value_words};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
 use serde::Deserialize;
@@ -109,6 +109,20 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
         .collect()
 }
 
+/// What may be used, by the findings and by the readings that hold for the rig as it is.
+pub(super) async fn uses_of(desk: &Desk, readings: &[Reading], holding: &Holding) -> Result<Vec<Use>, AppError> {
+    // A reading on whose path something changed says nothing of the rig as it is now, unless it failed.
+    let passed = |t: &Test| {
+        let latest = readings.iter().rev().find(|r| r.test == t.id)?;
+        let failed = outcome(latest) == Outcome::Fail;
+        (failed || holding.clears(latest)).then_some(!failed)
+    };
+    let tests = desk.audit.tests();
+    let said: HashMap<String, bool> = tests.iter().filter_map(|t| Some((t.id.to_string(), passed(t)?))).collect();
+    let audit = desk.audit.clone();
+    off_thread(move || uses(&audit, audit.tests(), |t| said.get(t.id.as_str()).copied())).await
+}
+
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let firm = app.store.firm_name(desk.firm).await?;
@@ -159,12 +173,6 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         by: format!("{}, {}", r.person, when(&r.taken_at)),
         superseded: readings.iter().any(|o| o.supersedes == Some(r.id)),
     };
-    // A reading on whose path something changed says nothing of the rig as it is now, unless it failed.
-    let passed = |t: &Test| {
-        let latest = readings.iter().rev().find(|r| r.test == t.id)?;
-        let failed = outcome(latest) == Outcome::Fail;
-        (failed || holding.clears(latest)).then_some(!failed)
-    };
     let seal = |h: &HandOver| Signed {
         id: h.id,
         person: h.person.clone(),
@@ -172,9 +180,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         key: h.public_key.iter().take(8).map(|b| format!("{b:02x}")).collect(),
         holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
     };
-    let said: HashMap<String, bool> = tests.iter().filter_map(|t| Some((t.id.to_string(), passed(t)?))).collect();
-    let audit = desk.audit.clone();
-    let uses = off_thread(move || uses(&audit, audit.tests(), |t| said.get(t.id.as_str()).copied())).await?;
+    let uses = uses_of(&desk, &readings, &holding).await?;
     html(&HandOverPage {
         firm,
         contact: desk.visit.customer_contact.clone(),
@@ -204,7 +210,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             .iter()
             .filter(|l| l.to_owner)
             .filter_map(|l| {
-                let own = for_owner(tests.iter().find(|t| t.id == l.test)?)?;
+                let own = owner::task_of(&desk, tests.iter().find(|t| t.id == l.test)?, owner::locale(&desk))?;
                 let (title, reason) = (l.title.clone(), l.reason.clone());
                 Some(ForOwner { title, how: own.how, wanted: own.wanted, stop: own.stop, reason })
             })

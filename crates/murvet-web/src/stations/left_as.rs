@@ -40,6 +40,11 @@ impl Row {
         !self.positions.iter().any(|(.., here)| *here)
     }
 
+    /// How it was left, by its code; nothing where nobody has said.
+    pub fn code(&self) -> Option<&'static str> {
+        self.positions.iter().find(|(.., here)| *here).map(|(code, ..)| *code)
+    }
+
     /// How it was left, in words.
     pub fn words(&self) -> &'static str {
         self.positions.iter().find(|(.., here)| *here).map_or(crate::t("left-as.not-said"), |(_, words, _)| words)

@@ -14,6 +14,7 @@ pub(crate) mod history;
 pub(crate) mod left_as;
 pub(crate) mod limits;
 pub(crate) mod monitor;
+pub(crate) mod owner;
 pub(crate) mod photographs;
 pub(crate) mod piece;
 pub(crate) mod planned;

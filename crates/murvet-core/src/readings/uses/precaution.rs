@@ -3,17 +3,32 @@
 use super::{Play, found_in, runs};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
-use crate::rules::{Certainty, Finding, Severity};
+use crate::rules::{Certainty, Finding, Hazard, Precaution, Severity};
 use crate::states::State;
 use std::collections::BTreeSet;
+
+/// A finding that stands against a use.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Against {
+    /// Its number in the list.
+    pub number: usize,
+    /// Its hazard.
+    pub hazard: Hazard,
+}
+
+impl std::fmt::Display for Against {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{} {}", self.number, self.hazard.words())
+    }
+}
 
 /// A finding that limits a use.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Limit {
-    /// Its number in the list, and the hazard.
-    pub finding: String,
+    /// The finding.
+    pub finding: Against,
     /// With what precaution the use is left.
-    pub precaution: String,
+    pub precaution: Precaution,
 }
 
 /// What can be left in one position so that a finding does not show while a source is used.
@@ -26,7 +41,7 @@ pub(super) struct Precautions<'a> {
     audit: &'a Audit,
     kind: SourceKind,
     /// Each control and position with what is still found; made when it is first asked for.
-    tried: Option<Vec<(String, BTreeSet<String>)>>,
+    tried: Option<Vec<(Precaution, BTreeSet<String>)>>,
 }
 
 impl<'a> Precautions<'a> {
@@ -35,7 +50,7 @@ impl<'a> Precautions<'a> {
     }
 
     /// The precaution against a finding; nothing where no single control keeps it away.
-    pub(super) fn against(&mut self, finding: &Finding) -> Option<String> {
+    pub(super) fn against(&mut self, finding: &Finding) -> Option<Precaution> {
         if finding.severity != Severity::BeforeUse || finding.certainty != Certainty::Certain {
             return None;
         }
@@ -72,14 +87,14 @@ fn serves(audit: &Audit, state: &State, kind: SourceKind) -> bool {
 /// What is found while a source runs, with each control left where it is, other sources first, then switches.
 ///
 /// Complexity: one round of the rules a position.
-fn tried(audit: &Audit, kind: SourceKind) -> Vec<(String, BTreeSet<String>)> {
+fn tried(audit: &Audit, kind: SourceKind) -> Vec<(Precaution, BTreeSet<String>)> {
     let net = &audit.net;
     let states = &audit.states.states;
     let source_of = |c: usize| {
         let piece = net.controls[c].piece?;
         net.sources.iter().find(|s| s.piece == piece && s.kind != SourceKind::Battery)
     };
-    let mut list: Vec<(bool, String, BTreeSet<String>)> = Vec::new();
+    let mut list: Vec<(bool, Precaution, BTreeSet<String>)> = Vec::new();
     for (c, control) in net.controls.iter().enumerate() {
         let source = source_of(c);
         // Its own source is what the use is about; another one is left off, never left on.
@@ -94,8 +109,9 @@ fn tried(audit: &Audit, kind: SourceKind) -> Vec<(String, BTreeSet<String>)> {
             // In a rig that never has it elsewhere this says nothing.
             let elsewhere = |s: &State| s.setting.controls[c] as usize != at && runs(audit, s, kind);
             if states.iter().any(|s| here(s) && serves(audit, s, kind)) && states.iter().any(elsewhere) {
-                let words = format!("{} stays {}", control.name, control.positions[at]);
-                list.push((source.is_none(), words, found_in(audit, here)));
+                let stays =
+                    Precaution::Stays { control: control.name.clone(), position: control.positions[at].clone() };
+                list.push((source.is_none(), stays, found_in(audit, here)));
             }
         }
     }

@@ -42,7 +42,7 @@ pub(crate) async fn leave_out(
     if !again && !(5..=400).contains(&reason.chars().count()) {
         return Err(AppError::BadInput(crate::t("readings.write-why-it-is-left").to_owned()));
     }
-    if to_owner && for_owner(test).is_none() {
+    if to_owner && for_owner(test, str::to_owned).is_none() {
         return Err(AppError::BadInput(crate::t("readings.no-work-for-an-owner").to_owned()));
     }
     let said = if again { ("", false) } else { (reason, to_owner) };

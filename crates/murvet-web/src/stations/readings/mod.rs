@@ -22,9 +22,7 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{
-    Means, Outcome, OwnerTest, Phase, Test, TestKind, divided, for_owner, guards, moves, on_monitor, value_words,
-};
+use murvet_core::readings::{Means, Outcome, Phase, Test, TestKind, divided, guards, moves, on_monitor, value_words};
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, NewReading, Override, Reading};
 use serde::Deserialize;
@@ -96,7 +94,7 @@ struct Entry {
     /// Why it is left out.
     left: Option<LeftOut>,
     /// What of it an owner can do.
-    owner: Option<OwnerTest>,
+    owner: Option<murvet_text::owner::TaskWords>,
     /// Where its latest reading went, part by part.
     divided: Vec<String>,
     /// Corrections of the trace that its latest reading implies.
@@ -374,7 +372,7 @@ async fn entry(
         instead,
         lacking,
         left: kept.left.iter().find(|l| l.test == id).cloned(),
-        owner: for_owner(&test),
+        owner: crate::stations::owner::task_of(&desk, &test, crate::stations::owner::locale(&desk)),
         divided: divided_lines(desk, kept, &test),
         corrections: correct::offered(desk, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
         overridden: kept

@@ -1,0 +1,106 @@
+//! What an owner reads: what may be used, what is wrong, what can be tested without opening anything.
+
+use crate::{Text, Value};
+use murvet_core::readings::{OwnerTask, OwnerWanted, Precaution, Use};
+use murvet_core::rules::{Certainty, Finding, Hazard, Severity};
+
+/// A test that is left to an owner, in words.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TaskWords {
+    /// How to do it with what an owner has.
+    pub how: String,
+    /// What must come out.
+    pub wanted: String,
+    /// When to stop, and what to leave alone then.
+    pub stop: String,
+}
+
+/// A task in words.
+pub fn task(text: &Text, task: &OwnerTask) -> TaskWords {
+    let code = task.what.code();
+    let values = [("subject", Value::from(task.subject.as_str())), ("source", Value::from(task.source.as_str()))];
+    let number = |v: f64| Value::from(text.locale.number(v));
+    let unit = |u: &str| ("unit", Value::from(u));
+    let wanted = match &task.wanted {
+        OwnerWanted::Seen => text.say(&format!("owner-{code}-wanted"), &values),
+        OwnerWanted::Range { low, high, unit: u } => match (low.is_finite() && *low > 0.0, high.is_finite()) {
+            (true, true) => text.say("owner-between", &[("low", number(*low)), ("high", number(*high)), unit(u)]),
+            (true, false) => text.say("owner-at-least", &[("low", number(*low)), unit(u)]),
+            (false, true) => text.say("owner-at-most", &[("high", number(*high)), unit(u)]),
+            (false, false) => text.say("owner-as-it-should", &[]),
+        },
+    };
+    let stop = format!("{} {}", text.say(&format!("owner-{code}-stop"), &values), text.say("owner-stop", &[]));
+    TaskWords { how: text.say(&format!("owner-{code}-how"), &values), wanted, stop }
+}
+
+/// A way of using the rig, what stands with it, and why.
+pub fn use_of(text: &Text, of: &Use) -> (String, String, Vec<String>) {
+    let name = text.say(&format!("owner-use-{}", of.name), &[]);
+    let numbers: Vec<String> = of.barred_by.iter().map(|b| b.number.to_string()).collect();
+    let by_findings = || {
+        let values = [("numbers", Value::from(numbers.join(", "))), ("count", numbers.len().into())];
+        text.say("owner-by-finding", &values)
+    };
+    let mut why: Vec<String> = if numbers.is_empty() { Vec::new() } else { vec![by_findings()] };
+    if !of.failed.is_empty() {
+        why.push(text.say("owner-by-reading", &[]));
+    }
+    let barred = !why.is_empty();
+    let standing = if barred {
+        text.say("owner-standing-barred", &[])
+    } else if of.missing > 0 {
+        text.say("owner-standing-not-proven", &[("missing", of.missing.into())])
+    } else if of.limited_by.is_empty() {
+        text.say("owner-standing-cleared", &[])
+    } else {
+        text.say("owner-standing-limited", &[])
+    };
+    if !barred {
+        why.extend(of.limited_by.iter().map(|l| precaution(text, &l.precaution)));
+    }
+    (name, standing, why)
+}
+
+/// With which precaution something may be used.
+pub fn precaution(text: &Text, of: &Precaution) -> String {
+    match of {
+        Precaution::Stays { control, position } => {
+            text.say("owner-stays", &[("control", control.as_str().into()), ("position", position.as_str().into())])
+        }
+        Precaution::Watched { battery, names } => {
+            let (listed, count) = (names.join(", ").into(), names.len().into());
+            text.say("owner-deaf", &[("battery", battery.as_str().into()), ("names", listed), ("count", count)])
+        }
+    }
+}
+
+/// How pressing a finding is, what can happen, whether it is certain, and where; each a sentence.
+pub fn finding(text: &Text, f: &Finding, names: &[String]) -> Vec<String> {
+    let severity = match f.severity {
+        Severity::KeepOff => "owner-severity-keep-off",
+        Severity::BeforeUse => "owner-severity-before-use",
+        Severity::Soon => "owner-severity-soon",
+        Severity::Advice => "owner-severity-advice",
+    };
+    let hazard = match f.rule.hazard {
+        Hazard::Overcurrent => "owner-hazard-overcurrent",
+        Hazard::Bonding => "owner-hazard-bonding",
+        Hazard::Backfeed => "owner-hazard-backfeed",
+        Hazard::ChargerLoop => "owner-hazard-charger-loop",
+        Hazard::Cable => "owner-hazard-cable",
+        Hazard::Isolation => "owner-hazard-isolation",
+        Hazard::Battery => "owner-hazard-battery",
+        Hazard::Generation => "owner-hazard-generation",
+        Hazard::Capacity => "owner-hazard-capacity",
+        Hazard::Workmanship => "owner-hazard-workmanship",
+    };
+    let mut lines = vec![text.say(severity, &[]), text.say(hazard, &[])];
+    if f.certainty == Certainty::Possible {
+        lines.push(text.say("owner-certainty-possible", &[]));
+    }
+    if !names.is_empty() {
+        lines.push(text.say("owner-at", &[("names", names.join(", ").into())]));
+    }
+    lines
+}

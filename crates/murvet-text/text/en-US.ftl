@@ -1,0 +1,5 @@
+# Terms of North America.
+-earth = ground
+-rcd = GFCI
+-supply = pedestal
+-local-code = Local code

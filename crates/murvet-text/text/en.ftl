@@ -1,0 +1,105 @@
+# What an owner reads. Terms that differ by region stand in the file of the region.
+
+owner-title = For the owner of { $rig }
+owner-from = { $firm }: { $person }, { $day }. Not an approval: { -local-code } and a licensed electrician decide.
+owner-language = Language of this page
+owner-language-set = Keep for this customer
+owner-language-usual = as the region of the rig
+
+owner-uses = What you may use
+owner-use-drive = Driving, the engine charging
+owner-use-tow = Towed, fed by the vehicle ahead
+owner-use-shore = Plugged in at the { -supply }
+owner-use-inverter = The inverter
+owner-use-solar = The solar panels
+owner-use-wind = The wind turbine
+owner-use-generator = The generator
+owner-standing-barred = Do not use.
+owner-standing-not-proven = Not tested to the end: { $missing ->
+    [one] one test is missing
+   *[other] { $missing } tests are missing
+}.
+owner-standing-limited = You may use it, with what stands here:
+owner-standing-cleared = You may use it, within the limits of the report.
+owner-by-finding = Because of { $count ->
+    [one] number
+   *[other] numbers
+} { $numbers } below.
+owner-by-reading = A measurement of it failed.
+owner-stays = leave { $control } at: { $position }
+owner-deaf = watch { $battery }: { $names } { $count ->
+    [one] does
+   *[other] do
+} not stop when it asks. Never leave { $count ->
+    [one] it
+   *[other] them
+} on alone.
+
+owner-findings = What is wrong and not yet mended
+owner-findings-none = Nothing was found.
+owner-severity-keep-off = Keep off. Do not touch, do not switch on.
+owner-severity-before-use = Must be mended before it is used.
+owner-severity-soon = To be mended soon.
+owner-severity-advice = Good to know.
+owner-certainty-possible = Possible: something could not be seen.
+owner-hazard-overcurrent = The fuse or breaker does not protect the cable: it can burn.
+owner-hazard-bonding = Neutral and { -earth }: a fault can make the skin or an appliance live.
+owner-hazard-backfeed = Two supplies meet: plug pins or a cord can be live.
+owner-hazard-charger-loop = The battery charges itself in a circle and goes flat.
+owner-hazard-cable = A cable is too thin: it gets hot, or appliances run weak.
+owner-hazard-isolation = Something stays live when it is switched off.
+owner-hazard-battery = The battery or its charging.
+owner-hazard-generation = Solar, wind or alternator.
+owner-hazard-capacity = More is switched on than there is.
+owner-hazard-workmanship = How it was done or marked.
+owner-at = At: { $names }.
+
+owner-left = How it was left
+owner-left-on = on
+owner-left-off = off
+owner-left-locked-off = locked off: do not switch it on
+owner-left-removed = taken out
+
+owner-conditions = Conditions
+
+owner-tests = What you can test yourself
+owner-tests-first = Open nothing, put no lead on anything.
+owner-wanted = It should be: { $wanted }
+owner-stop-when = Stop when:
+owner-stop = Smell, smoke, a cover too hot to leave a hand on, tingling, or a fuse or breaker that opens twice: switch off at the nearest switch, unplug at the { -supply }, leave it off and call.
+owner-between = { $low } to { $high } { $unit }
+owner-at-most = up to { $high } { $unit }
+owner-at-least = { $low } { $unit } or more
+owner-as-it-should = as it should be
+
+owner-rest-how = In the morning, before anything is switched on: the volts of { $subject } on its monitor or in a socket.
+owner-rest-stop = Below it: charge, and leave the inverter off until somebody has looked.
+owner-sag-how = Switch every 12 V appliance on for five minutes and read the volts of { $subject } on its monitor.
+owner-sag-stop = As soon as it falls below: switch off and charge.
+owner-parasitic-how = Switch everything off in the evening and read the current out of { $subject } on its monitor.
+owner-parasitic-stop = More: leave it on charge, or open the battery's isolator when you leave the rig.
+owner-button-how = Plugged in, press the test button of { $subject }; then reset it. Once a month and after every journey.
+owner-button-wanted = it opens at once and can be reset
+owner-button-stop = It does not open, or cannot be reset: unplug and use no outlet until it is replaced.
+owner-outlet-how = On { $source } alone: a plug-in lamp in { $subject }, or the appliance itself.
+owner-outlet-wanted = it works
+owner-outlet-stop = Dead: press the buttons of the { -rcd }s once. Do not reset anything twice.
+owner-dark-how = On { $source } alone: a plug-in lamp in { $subject }.
+owner-dark-wanted = it stays dark
+owner-dark-stop = It lights: leave the source off and call.
+owner-loop-how = Unplugged, inverter { $source } on, nothing else: look at the lamps of { $subject } and at the current of the bank.
+owner-loop-wanted = the charger is dark and no current goes into the bank
+owner-loop-stop = The charger runs: switch the inverter off. It drains the bank through itself.
+owner-into-how = Plugged in, inverter on, bank not full: the current of { $source } on its monitor.
+owner-into-wanted = it goes into the bank
+owner-into-stop = It goes out: switch the inverter off while plugged in.
+owner-charge-how = While { $subject } charges a bank that is not full: its lamp, and the current of the bank on its monitor.
+owner-charge-wanted = current goes into the bank
+owner-charge-stop = None for an hour: do not count on it to charge.
+owner-transfer-how = Plug in or out with a lamp on an outlet of { $subject }: count the seconds until it lights again.
+owner-transfer-stop = It chatters or stays dark: unplug and use one source only.
+
+owner-cautions = Caution
+owner-caution-advice = This page advises; it certifies nothing. { -local-code } and licensed practice decide.
+owner-caution-open = Never take a cover off. Parts stay live when the switch is off.
+owner-caution-tested = What was not tested is not safe because nothing is said of it.

@@ -1,0 +1,109 @@
+# Lo que lee el propietario.
+-earth = tierra
+-rcd = diferencial
+-supply = toma del camping
+-local-code = La normativa local
+
+owner-title = Para el propietario de { $rig }
+owner-from = { $firm }: { $person }, { $day }. No es una homologación: deciden la normativa local y un electricista autorizado.
+owner-language = Idioma de esta página
+owner-language-set = Guardar para este cliente
+owner-language-usual = el de la región del vehículo
+
+owner-uses = Qué puede usar
+owner-use-drive = En marcha, el motor cargando
+owner-use-tow = Remolcado, alimentado por el vehículo tractor
+owner-use-shore = Enchufado a la { -supply }
+owner-use-inverter = El inversor
+owner-use-solar = Los paneles solares
+owner-use-wind = El aerogenerador
+owner-use-generator = El generador
+owner-standing-barred = No usar.
+owner-standing-not-proven = Sin probar del todo: { $missing ->
+    [one] falta una prueba
+   *[other] faltan { $missing } pruebas
+}.
+owner-standing-limited = Puede usarlo, con esta precaución:
+owner-standing-cleared = Puede usarlo, dentro de los límites del informe.
+owner-by-finding = Por { $count ->
+    [one] el punto
+   *[other] los puntos
+} { $numbers } de abajo.
+owner-by-reading = Una medición salió mal.
+owner-stays = deje { $control } en la posición: { $position }
+owner-deaf = vigile { $battery }: { $names } no { $count ->
+    [one] se para
+   *[other] se paran
+} cuando ella lo pide. No { $count ->
+    [one] lo
+   *[other] los
+} deje nunca en marcha sin nadie.
+
+owner-findings = Qué está mal y aún sin reparar
+owner-findings-none = No se encontró nada.
+owner-severity-keep-off = No se acerque. No tocar, no encender.
+owner-severity-before-use = Hay que repararlo antes de usarlo.
+owner-severity-soon = Hay que repararlo pronto.
+owner-severity-advice = Conviene saberlo.
+owner-certainty-possible = Posible: algo no se pudo ver.
+owner-hazard-overcurrent = El fusible o el magnetotérmico no protege el cable: puede arder.
+owner-hazard-bonding = Neutro y { -earth }: una avería puede poner con tensión la carrocería o un aparato.
+owner-hazard-backfeed = Dos alimentaciones se juntan: las clavijas o un cable pueden tener tensión.
+owner-hazard-charger-loop = La batería se carga a sí misma en círculo y se agota.
+owner-hazard-cable = Un cable es demasiado fino: se calienta o los aparatos van flojos.
+owner-hazard-isolation = Algo sigue con tensión cuando se apaga.
+owner-hazard-battery = La batería o su carga.
+owner-hazard-generation = Solar, viento o alternador.
+owner-hazard-capacity = Se enciende más de lo que hay.
+owner-hazard-workmanship = Cómo está hecho o rotulado.
+owner-at = En: { $names }.
+
+owner-left = Cómo quedó
+owner-left-on = encendido
+owner-left-off = apagado
+owner-left-locked-off = bloqueado en apagado: no lo encienda
+owner-left-removed = retirado
+
+owner-conditions = Condiciones
+
+owner-tests = Qué puede probar usted
+owner-tests-first = No abra nada, no ponga puntas de prueba en nada.
+owner-wanted = Debe ser: { $wanted }
+owner-stop-when = Pare si:
+owner-stop = Hay olor, humo, una tapa en la que no se aguanta la mano, hormigueo, o un fusible o magnetotérmico que salta dos veces: apague en el interruptor más cercano, desenchufe en la { -supply }, déjelo apagado y llame.
+owner-between = entre { $low } y { $high } { $unit }
+owner-at-most = como mucho { $high } { $unit }
+owner-at-least = { $low } { $unit } o más
+owner-as-it-should = como debe ser
+
+owner-rest-how = Por la mañana, antes de encender nada: los voltios de { $subject } en su monitor o en una toma.
+owner-rest-stop = Por debajo: cargue, y deje el inversor apagado hasta que alguien lo haya mirado.
+owner-sag-how = Encienda todos los aparatos de 12 V durante cinco minutos y lea los voltios de { $subject } en su monitor.
+owner-sag-stop = En cuanto baje de ahí: apague y cargue.
+owner-parasitic-how = Apague todo por la noche y lea la corriente que sale de { $subject } en su monitor.
+owner-parasitic-stop = Si es más: déjela cargando, o abra el desconectador de la batería cuando se vaya.
+owner-button-how = Enchufado, pulse el botón de prueba de { $subject }; después rearme. Una vez al mes y después de cada viaje.
+owner-button-wanted = salta al momento y se puede rearmar
+owner-button-stop = No salta o no se puede rearmar: desenchufe y no use ninguna toma hasta que se cambie.
+owner-outlet-how = Solo con { $source }: una lámpara enchufada en { $subject }, o el propio aparato.
+owner-outlet-wanted = funciona
+owner-outlet-stop = Sin corriente: pulse una vez los botones de los diferenciales. No rearme nada dos veces.
+owner-dark-how = Solo con { $source }: una lámpara enchufada en { $subject }.
+owner-dark-wanted = sigue apagada
+owner-dark-stop = Se enciende: deje esa fuente apagada y llame.
+owner-loop-how = Desenchufado, el inversor { $source } encendido y nada más: mire los pilotos de { $subject } y la corriente de la batería.
+owner-loop-wanted = el cargador está apagado y no entra corriente en la batería
+owner-loop-stop = El cargador funciona: apague el inversor. Agota la batería a través de sí mismo.
+owner-into-how = Enchufado, el inversor encendido, la batería sin llenar: la corriente de { $source } en su monitor.
+owner-into-wanted = entra en la batería
+owner-into-stop = Sale: apague el inversor mientras esté enchufado.
+owner-charge-how = Mientras { $subject } carga una batería que no está llena: su piloto, y la corriente de la batería en su monitor.
+owner-charge-wanted = entra corriente en la batería
+owner-charge-stop = Nada en una hora: no cuente con que cargue.
+owner-transfer-how = Enchufe o desenchufe con una lámpara en una toma de { $subject }: cuente los segundos hasta que vuelva a encenderse.
+owner-transfer-stop = Vibra o se queda sin corriente: desenchufe y use una sola fuente.
+
+owner-cautions = Precaución
+owner-caution-advice = Esta página aconseja; no certifica nada. Deciden la normativa local y los profesionales autorizados.
+owner-caution-open = No quite nunca una tapa. Hay partes con tensión aunque el interruptor esté apagado.
+owner-caution-tested = Lo que no se probó no es seguro porque no se diga nada de ello.

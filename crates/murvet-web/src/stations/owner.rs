@@ -1,0 +1,120 @@
+//! What the owner reads, in the owner's language: what may be used, what is wrong, what can be tested without opening anything.
+
+use crate::App;
+use crate::auth::Who;
+use crate::error::AppError;
+use crate::form::Typed;
+use crate::page::{Desk, Head, html};
+use crate::stations::hand_over::uses_of;
+use crate::stations::left_as;
+use crate::stations::readings::Holding;
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::{Redirect, Response};
+use murvet_core::readings::{Test, for_owner};
+use murvet_core::rules::{Finding, Severity};
+use murvet_text::owner::{TaskWords, finding, task, use_of};
+use murvet_text::{Locale, Text};
+use serde::Deserialize;
+
+/// The locale in which the customer of a visit reads: the one that was chosen, else that of the region.
+pub(super) fn locale(desk: &Desk) -> Locale {
+    let chosen = desk.visit.customer_language.as_deref().and_then(Locale::of);
+    chosen.or_else(|| Locale::of(&desk.audit.rules.locale)).unwrap_or(Locale::EnGb)
+}
+
+/// The name of a thing of the rig as its owner knows it.
+fn label(desk: &Desk, id: &str) -> String {
+    desk.rig.piece(id).map_or_else(|| id.to_owned(), |p| p.title().to_owned())
+}
+
+/// A test as it is left to the owner.
+pub(super) fn task_of(desk: &Desk, test: &Test, locale: Locale) -> Option<TaskWords> {
+    Some(task(Text::of(locale), &for_owner(test, |id| label(desk, id))?))
+}
+
+#[derive(Template)]
+#[template(path = "owner.html")]
+struct OwnerPage {
+    head: Head,
+    text: &'static Text,
+    from: String,
+    locales: Vec<(&'static str, &'static str, bool)>,
+    /// Name of the use, how it stands, and why or with what.
+    uses: Vec<(String, String, Vec<String>)>,
+    /// Number in the report, and its sentences.
+    findings: Vec<(usize, bool, Vec<String>)>,
+    /// What, how it was left, and what was written.
+    left: Vec<(String, String, String)>,
+    conditions: Vec<String>,
+    tasks: Vec<TaskWords>,
+}
+
+impl OwnerPage {
+    /// A message of the page.
+    fn t(&self, message: &str) -> String {
+        self.text.say(message, &[])
+    }
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let desk = Desk::open(&app, who.0, visit).await?;
+    let locale = locale(&desk);
+    let text = Text::of(locale);
+    let firm = app.store.firm_name(desk.firm).await?;
+    let readings = app.store.readings(desk.firm, visit).await?;
+    let holding = Holding::of(&app, &desk, &readings).await?;
+    let uses = uses_of(&desk, &readings, &holding).await?;
+    let left_out = app.store.left_out(desk.firm, visit).await?;
+    let left_as = left_as::rows(&desk, &app.store.left_as(desk.firm, visit).await?);
+    let names = |f: &Finding| f.pieces.iter().map(|id| label(&desk, id)).collect::<Vec<_>>();
+    let one = |(n, f): (usize, &Finding)| (n + 1, f.severity >= Severity::BeforeUse, finding(text, f, &names(f)));
+    let tests = desk.audit.tests();
+    let left_to_owner = left_out.iter().filter(|l| l.to_owner);
+    let from = [
+        ("firm", firm.into()),
+        ("person", desk.visit.person_name.as_str().into()),
+        ("day", desk.visit.planned_on.to_string().into()),
+    ];
+    html(&OwnerPage {
+        from: text.say("owner-from", &from),
+        locales: Locale::ALL
+            .into_iter()
+            .map(|l| (l.code(), l.name(), desk.visit.customer_language.as_deref() == Some(l.code())))
+            .collect(),
+        uses: uses.iter().map(|u| use_of(text, u)).collect(),
+        findings: desk.audit.findings.iter().enumerate().map(one).collect(),
+        left: left_as
+            .into_iter()
+            .filter_map(|r| {
+                let position = text.say(&format!("owner-left-{}", r.code()?), &[]);
+                Some((r.title.clone(), position, r.note.clone()))
+            })
+            .collect(),
+        conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
+        tasks: left_to_owner.filter_map(|l| task_of(&desk, tests.iter().find(|t| t.id == l.test)?, locale)).collect(),
+        text,
+        head: desk.head("hand-over"),
+    })
+}
+
+#[derive(Deserialize)]
+pub(crate) struct SetForm {
+    language: String,
+}
+
+/// Keeps the language of the customer; an empty one is that of the region.
+pub(crate) async fn set(
+    State(app): State<App>,
+    who: Who,
+    Path(visit): Path<i64>,
+    Typed(form): Typed<SetForm>,
+) -> Result<Redirect, AppError> {
+    let chosen = (!form.language.is_empty()).then_some(form.language.as_str());
+    if let Some(code) = chosen.filter(|c| Locale::of(c).is_none()) {
+        let known: Vec<&str> = Locale::ALL.into_iter().map(Locale::code).collect();
+        return Err(AppError::BadInput(crate::say("owner.no-such-language", &[&code, &known.join(", ")])));
+    }
+    app.store.set_customer_language(who.0.firm_id, visit, chosen).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/owner")))
+}
