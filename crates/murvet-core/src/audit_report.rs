@@ -3,14 +3,24 @@
 
 use crate::audit::Audit;
 use crate::faults::{OneFault, faults_left_out, one_fault_away};
-use crate::rules::{Certainty, Finding, Hazard, Severity};
+use crate::rules::{About, Certainty, Finding, Hazard, Severity};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::fmt::Write;
 
+/// The number of the form. Form 2 has what a finding is about as things beside its name.
+pub const FORM: u32 = 2;
+
+fn first_form() -> u32 {
+    1
+}
+
 /// An audit in its machine form.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct AuditReport {
+    /// Number of this form; a record of before has none and is of form 1.
+    #[serde(default = "first_form")]
+    pub schema: u32,
     /// Name of the rig.
     pub rig: String,
     /// Profile used.
@@ -45,6 +55,9 @@ pub struct FindingReport {
     pub certainty: Certainty,
     /// What it is about: a piece, a cable, or the two terminals a conductor joins.
     pub subject: String,
+    /// The same as things of the rig, each by its kind.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub about: Vec<About>,
     /// What is wrong.
     pub statement: String,
     /// Why it matters.
@@ -121,7 +134,8 @@ impl From<&Finding> for FindingReport {
             hazard: f.rule.hazard,
             severity: f.severity,
             certainty: f.certainty,
-            subject: f.subject.clone(),
+            subject: f.subject.to_string(),
+            about: f.subject.about().to_vec(),
             statement: f.statement.clone(),
             why: f.rule.why.to_owned(),
             evidence: f.evidence.clone(),
@@ -137,6 +151,7 @@ impl AuditReport {
     /// The machine form of an audit.
     pub fn new(audit: &Audit) -> AuditReport {
         AuditReport {
+            schema: FORM,
             rig: audit.assumed.name.clone(),
             profile: audit.rules.id.clone(),
             rules_version: env!("CARGO_PKG_VERSION").to_owned(),

@@ -367,7 +367,7 @@ proptest! {
         let audit = audit(&rig, ProfileId::EU_UK);
         let of_current = ["overcurrent-missing", "device-too-far", "device-oversized", "cable-ampacity"];
         let mut found: Vec<String> =
-            audit.findings.iter().filter(|f| of_current.contains(&f.rule.slug)).map(|f| f.subject.clone()).collect();
+            audit.findings.iter().filter(|f| of_current.contains(&f.rule.slug)).map(|f| f.subject.to_string()).collect();
         found.sort();
         found.dedup();
         expected.sort();

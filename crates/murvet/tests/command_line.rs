@@ -35,7 +35,9 @@ fn an_audit_exits_by_what_it_found_in_both_forms() {
         for part in ["slug", "severity", "certainty", "subject", "statement", "evidence", "source", "way_to_reach"] {
             assert!(!f[part].is_null(), "{part}");
         }
+        assert!(f["about"].as_array().is_some_and(|l| l.iter().all(|a| a["kind"].is_string())), "{f}");
     }
+    assert_eq!(report["schema"], 2);
     // The JSON form of the rig gives the same audit.
     let json = murvet(&["export", "-"], faulty);
     let again = murvet(&["audit", "-", "--format", "json"], &String::from_utf8(json.stdout).expect("text"));

@@ -70,7 +70,7 @@ pub fn settles(audit: &Audit, tests: &[Test]) -> Settles {
     let open: Vec<&crate::rules::Finding> =
         audit.findings.iter().filter(|f| f.certainty == crate::rules::Certainty::Possible).collect();
     let about =
-        |t: &Test, f: &crate::rules::Finding| t.id.names().any(|n| n == f.subject || f.pieces.iter().any(|p| p == n));
+        |t: &Test, f: &crate::rules::Finding| t.id.names().any(|n| f.subject == n || f.pieces.iter().any(|p| p == n));
     let possible = tests.iter().map(|t| open.iter().filter(|f| about(t, f)).count()).collect();
     Settles { hidden, shows, possible }
 }

@@ -207,7 +207,8 @@ fn subject_nodes(audit: &Audit, f: &Finding) -> Vec<usize> {
         let live: Vec<usize> = all.iter().copied().filter(|n| !back(n)).collect();
         if live.is_empty() { all } else { live }
     };
-    let own: Vec<usize> = f.subject.split('>').flat_map(of_piece).collect();
+    let own: Vec<usize> =
+        f.subject.devices().filter(|(_, way)| way.is_none()).flat_map(|(id, _)| of_piece(id)).collect();
     if own.is_empty() { f.pieces.iter().flat_map(|p| of_piece(p)).collect() } else { own }
 }
 

@@ -1,7 +1,7 @@
 //! What the rules share: the rig, its network and states, and what follows from them, each worked out once.
 
 use super::islands::{self, Island};
-use super::{Certainty, Finding, Rule, Severity, Target, protection, views};
+use super::{Certainty, Finding, Rule, Severity, Subject, Target, protection, views};
 use crate::catalogue::Kind;
 use crate::network::{Edge, Network, What, WireSpot, bank_links};
 use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
@@ -224,7 +224,7 @@ impl<'a> Context<'a> {
             rule,
             severity,
             certainty: Certainty::Certain,
-            subject: subject.to_owned(),
+            subject: Subject::of(self, subject),
             statement,
             evidence: Vec::new(),
             source: rule.source.to_owned(),

@@ -76,6 +76,7 @@ mod rule;
 mod shunt_bypassed;
 mod skin_live;
 mod source_without_store;
+mod subject;
 mod supply_fault;
 mod thresholds_order;
 mod turbine_unloaded;
@@ -94,6 +95,7 @@ pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
 pub(crate) use loose_end::may_end_at;
 use rule::TRIED;
 pub use rule::{Field, Is, Repair, Rule};
+pub use subject::{About, Subject};
 
 pub use crate::severity::Severity;
 
@@ -250,7 +252,7 @@ pub struct Finding {
     /// Certain or possible.
     pub certainty: Certainty,
     /// Stable name of what it is about; with the rule it identifies the finding.
-    pub subject: String,
+    pub subject: Subject,
     /// What is wrong, in one sentence.
     pub statement: String,
     /// Lines a person can follow with a pocket calculator.

@@ -175,6 +175,40 @@ fn the_page_of_rules_is_current_and_names_every_rule_and_remark() {
 }
 
 #[test]
+fn what_a_finding_is_about_are_things_of_the_rig() {
+    use murvet_core::rules::About;
+    use murvet_core::terminals::anatomy;
+    let mut kinds = std::collections::BTreeSet::new();
+    for rule in RULES {
+        let rig = parse(rule.example).expect("parses");
+        let audit = murvet_core::audit::audit(&rig, rig.profile.expect("its own"));
+        for f in &audit.findings {
+            assert!(!f.subject.about().is_empty(), "{}: {} is nothing of the rig", rule.slug, f.key());
+            for about in f.subject.about() {
+                let piece = |id: &str| rig.piece(id);
+                let (kind, there) = match about {
+                    About::Component { id } => ("component", piece(id).is_some()),
+                    About::Way { component, way } => {
+                        ("way", piece(component).is_some_and(|p| p.ways.iter().any(|w| w.id == *way)))
+                    }
+                    About::Terminal { component, terminal } => (
+                        "terminal",
+                        piece(component).is_some_and(|p| anatomy(p).terminals.iter().any(|t| t.0 == *terminal)),
+                    ),
+                    About::Conductor { key } => ("conductor", audit.net.wires.iter().any(|w| w.key == *key)),
+                    About::Cable { id } => ("cable", rig.cable(id).is_some()),
+                    About::Place { id } => ("place", rig.place(id).is_some()),
+                    About::Remark { word, .. } => ("remark", murvet_core::catalogue::remark_kind(word).is_some()),
+                };
+                assert!(there, "{}: {about:?}", f.key());
+                kinds.insert(kind);
+            }
+        }
+    }
+    assert!(kinds.len() >= 6, "{kinds:?}");
+}
+
+#[test]
 fn a_choice_of_school_changes_the_verdict_and_is_printed() {
     let chosen = |text: &str, choice: &str, profile: ProfileId| {
         let audit = judge(&format!("{text}choice {choice} \"asked for by the insurer\"\n"), profile);

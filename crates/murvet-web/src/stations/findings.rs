@@ -133,7 +133,8 @@ impl Filter {
             let Some(c) = circuits.iter().find(|c| c.name() == name) else { return false };
             let device = name.split('.').next().unwrap_or_default();
             let own = |p: &&Piece| p.id == device || c.feeds.iter().any(|title| p.title() == title);
-            f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| own(&p)) || f.subject.contains(name)
+            f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| own(&p))
+                || f.subject.components().any(|id| id == name)
         };
         asked(&self.piece).is_none_or(|piece| f.pieces.contains(&piece))
             && asked(&self.place).is_none_or(|place| in_place(&place))

@@ -104,8 +104,8 @@ impl Maker<'_> {
 
     /// Larger devices for what hangs on one that is too small; the conductor behind must carry them, and the trial tells.
     pub(super) fn larger_device(&self) -> Vec<Candidate> {
-        let subject = self.finding.subject.as_str();
-        let (piece, way) = subject.split_once('.').map_or((subject, None), |(p, w)| (p, Some(w)));
+        let subject = &self.finding.subject;
+        let Some((piece, way)) = subject.devices().next() else { return Vec::new() };
         let Some(now) = self.rated_a(piece, way) else { return Vec::new() };
         let larger = self.audit.rules.ratings().values().filter(|r| *r > now * 1.001).take(4);
         larger
@@ -119,8 +119,8 @@ impl Maker<'_> {
 
     /// The nearer of two devices of one rating a step smaller, so that it opens first.
     pub(super) fn graded(&self) -> Vec<Candidate> {
-        let Some((_, nearer)) = self.finding.subject.split_once('>') else { return Vec::new() };
-        let (piece, way) = nearer.split_once(" way ").map_or((nearer, None), |(p, w)| (p, Some(w)));
+        let Some((piece, way)) = self.finding.subject.devices().nth(1) else { return Vec::new() };
+        let nearer = way.map_or_else(|| piece.to_owned(), |w| format!("{piece} way {w}"));
         // The main of a panel is chosen by its supply.
         if way.is_none() && self.rating_key(piece) == "main" {
             return Vec::new();

@@ -322,7 +322,7 @@ impl Maker<'_> {
     pub(super) fn land(&self, fits: impl Fn(&Cable) -> bool) -> Vec<Candidate> {
         let mut list = Vec::new();
         let named = |c: &&Cable| {
-            let here = c.id == self.finding.subject || fits(c);
+            let here = self.finding.subject == c.id || fits(c);
             c.status.present() && here && (!c.map.is_empty() || c.cores == 2)
         };
         for cable in self.rig.cables.iter().filter(named) {

@@ -5,6 +5,7 @@ use super::{Candidate, Maker, candidate};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{Consumer, What};
 use crate::rig::{Conductor, Piece, Run, Step, TermRef};
+use crate::rules::About;
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::rules::protection::greatest_into;
 use crate::units::{Dimension, Quantity, short};
@@ -372,8 +373,8 @@ impl Maker<'_> {
 
     /// What was remarked is put right.
     pub(super) fn put_right(&self) -> Vec<Candidate> {
-        let (on, kind) = self.finding.subject.split_once(':').unwrap_or_default();
-        let edit = Edit::RemoveRemark { on: on.to_owned(), kind: kind.to_owned() };
+        let [.., About::Remark { on, word }] = self.finding.subject.about() else { return Vec::new() };
+        let edit = Edit::RemoveRemark { on: on.clone(), kind: word.clone() };
         vec![candidate(format!("Put it right at {on} and take the remark off"), 20, vec![edit])]
     }
 }

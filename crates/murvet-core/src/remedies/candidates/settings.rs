@@ -4,6 +4,7 @@ use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
 use crate::network::{battery_volts, nominal_system};
+use crate::rules::About;
 use crate::units::{Dimension, short};
 
 /// Warning, cut-off and restart as multiples of the nominal voltage, lead and lithium. Common practice, no source: 11.5, 11.0 and
@@ -58,7 +59,7 @@ impl Maker<'_> {
 
     /// A place that gets too hot: openings low and high, else what makes the heat in another place.
     pub(super) fn aired(&self) -> Vec<Candidate> {
-        let place = &self.finding.subject;
+        let [About::Place { id: place }] = self.finding.subject.about() else { return Vec::new() };
         let vents = VENTS_CM2.iter().map(|cm2| {
             let air = |key: &str| Edit::Air { place: place.clone(), key: key.to_owned(), value: format!("{cm2}cm2") };
             let mut c = candidate(
