@@ -30,14 +30,29 @@ fn sources() -> Vec<(PathBuf, String)> {
 }
 
 /// Which crates a crate may name. What is not listed is above it, or beside it and none of its business.
-const MAY: [(&str, &[&str]); 7] = [
+const MAY: [(&str, &[&str]); 8] = [
     ("murvet-core", &[]),
+    ("murvet-visit", &["murvet-core"]),
     ("murvet-text", &["murvet-core"]),
     ("murvet-draw", &["murvet-core"]),
     ("murvet-store", &[]),
     ("murvet-instruments", &["murvet-core"]),
-    ("murvet-web", &["murvet-core", "murvet-text", "murvet-draw", "murvet-store", "murvet-instruments"]),
-    ("murvet", &["murvet-core", "murvet-text", "murvet-draw", "murvet-store", "murvet-instruments", "murvet-web"]),
+    (
+        "murvet-web",
+        &["murvet-core", "murvet-visit", "murvet-text", "murvet-draw", "murvet-store", "murvet-instruments"],
+    ),
+    (
+        "murvet",
+        &[
+            "murvet-core",
+            "murvet-visit",
+            "murvet-text",
+            "murvet-draw",
+            "murvet-store",
+            "murvet-instruments",
+            "murvet-web",
+        ],
+    ),
 ];
 
 #[test]
@@ -128,6 +143,12 @@ fn no_decision_reads_a_sentence_a_display_word_or_the_beginning_of_a_name() {
         ("evidence.iter().any(", "keep what the evidence says as a fact beside it"),
         ("id.as_str().starts_with(", "match the kind of the test"),
         (".id.starts_with(", "match the kind of the test"),
+        (".event == \"", "match the event"),
+        (".event != \"", "match the event"),
+        (".finding.starts_with(", "ask what the event is about"),
+        ("subject.split", "ask the things the finding is about"),
+        ("subject.contains(", "ask the things the finding is about"),
+        ("standing.as_str()", "match the standing"),
         ("outcome == \"", "match the outcome"),
         ("outcome != \"", "match the outcome"),
         ("outcome.words() ==", "match the outcome"),

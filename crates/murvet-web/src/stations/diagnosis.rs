@@ -6,7 +6,7 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread};
 use crate::stations::complaints::{Told, told};
-use crate::stations::readings::Holding;
+use crate::stations::readings::holding;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
@@ -16,7 +16,8 @@ use murvet_core::diagnosis::{Diagnosis, Explanation, Models, NextReading, Observ
 use murvet_core::interview::{Asked, interview};
 use murvet_core::measure::{Fault, World};
 use murvet_core::readings::{Test, value_words};
-use murvet_store::{NewEvent, Reading};
+use murvet_store::NewEvent;
+use murvet_visit::{Event, Matter, Readings, confirm as confirmed};
 use serde::Deserialize;
 
 struct Row {
@@ -61,8 +62,8 @@ type Said = (String, &'static str, Observed);
 
 /// The latest settled reading of every test that the model can tell something about, on the rig as it is now; then what was
 /// told and has not ended as absent.
-fn observed(audit: &Audit, tests: &[Test], readings: &[Reading], told: &[Told], holding: &Holding) -> Vec<Said> {
-    let measured = holding.evidence(tests, readings);
+fn observed(audit: &Audit, tests: &[Test], told: &[Told], holding: &Readings) -> Vec<Said> {
+    let measured = holding.evidence(tests);
     let mut list: Vec<Said> = measured.into_iter().map(|(t, o)| (t.title.clone(), t.unit, o)).collect();
     for t in told.iter().filter(|t| !matches!(t.standing, Standing::NotFound | Standing::Done)) {
         let Some(o) = as_observed(audit, tests, &t.complaint()) else { continue };
@@ -74,15 +75,8 @@ fn observed(audit: &Audit, tests: &[Test], readings: &[Reading], told: &[Told], 
     list
 }
 
-fn explained(
-    head: Head,
-    audit: &Audit,
-    tests: &[Test],
-    readings: &[Reading],
-    told: &[Told],
-    holding: &Holding,
-) -> DiagnosisPage {
-    let list = observed(audit, tests, readings, told, holding);
+fn explained(head: Head, audit: &Audit, tests: &[Test], told: &[Told], holding: &Readings) -> DiagnosisPage {
+    let list = observed(audit, tests, told, holding);
     let seen: Vec<Observed> = list.iter().map(|(.., o)| o.clone()).collect();
     let models = Models::new(audit);
     let found = models.diagnose(&seen);
@@ -94,7 +88,7 @@ fn explained(
         (title.clone(), shown, predicted)
     };
     let row = |e: &Explanation| Row {
-        key: format!("diagnosis:{}", words(e)),
+        key: Matter::Diagnosis(words(e)).kept(),
         words: words(e),
         explains: e.explains,
         against: e.against,
@@ -129,9 +123,9 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let desk = Desk::open(&app, who.0, visit).await?;
     let readings = app.store.readings(desk.firm, visit).await?;
     let told = told(&app, desk.firm, visit).await?;
-    let holding = Holding::of(&app, &desk, &readings).await?;
+    let holding = holding(&app, &desk, &readings).await?;
     let (head, audit) = (desk.head("readings"), desk.audit);
-    let page = off_thread(move || explained(head, &audit, audit.tests(), &readings, &told, &holding)).await?;
+    let page = off_thread(move || explained(head, &audit, audit.tests(), &told, &holding)).await?;
     html(&page)
 }
 
@@ -149,13 +143,14 @@ pub(crate) async fn confirm(
     Typed(form): Typed<ConfirmForm>,
 ) -> Result<Redirect, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
-    let statement = form.key.strip_prefix("diagnosis:").filter(|w| !w.is_empty() && w.len() < 400);
-    let statement = statement.ok_or(AppError::NotFound)?;
-    let note = form.note.trim();
-    if note.chars().count() < 5 || note.chars().count() > 400 {
-        return Err(AppError::BadInput(crate::t("diagnosis.write-what-you-saw").to_owned()));
+    let Matter::Diagnosis(statement) = Matter::of(&form.key) else { return Err(AppError::NotFound) };
+    if statement.is_empty() || statement.len() >= 400 {
+        return Err(AppError::NotFound);
     }
-    let event = NewEvent { finding: &form.key, statement, event: "opened", note, revision: desk.revision.number };
+    let note = form.note.trim();
+    confirmed(note).map_err(|_| AppError::BadInput(crate::t("diagnosis.write-what-you-saw").to_owned()))?;
+    let (event, revision) = (Event::Opened.code(), desk.revision.number);
+    let event = NewEvent { finding: &form.key, statement: &statement, event, note, revision };
     app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/findings#measured")))
 }

@@ -15,6 +15,7 @@ use murvet_core::rig::Piece;
 use murvet_core::rules::{Finding, Severity, Target};
 use murvet_draw::run_profile;
 use murvet_store::{FindingEvent, NewEvent};
+use murvet_visit::{Event, Matter, Refusal, decide as decided};
 use serde::Deserialize;
 
 /// A finding as shown, here and at the hand-over.
@@ -81,7 +82,7 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
                 .collect(),
             decided: own
                 .last()
-                .filter(|e| ["accepted", "deferred"].contains(&e.event.as_str()))
+                .filter(|e| Event::of(&e.event).is_some_and(Event::is_decision))
                 .map(|e| e.event.clone()),
             key,
         }
@@ -156,9 +157,11 @@ fn choices(words: impl Iterator<Item = (String, String)>, made: Option<&String>)
 
 /// Findings that came from readings, with their latest event.
 pub(crate) fn measured(events: &[FindingEvent]) -> Vec<(String, String, String, String)> {
-    let opened = events.iter().filter(|e| e.event == "opened" && e.finding.starts_with("diagnosis:"));
+    let opened = events.iter().filter(|e| {
+        Event::of(&e.event) == Some(Event::Opened) && matches!(Matter::of(&e.finding), Matter::Diagnosis(_))
+    });
     let row = |e: &FindingEvent| {
-        let last = events.iter().rfind(|l| l.finding == e.finding && l.event != "opened");
+        let last = events.iter().rfind(|l| l.finding == e.finding && Event::of(&l.event) != Some(Event::Opened));
         let state = last.map_or(crate::t("findings.measured-open"), |l| l.event.as_str());
         (e.statement.clone(), e.note.clone(), format!("{}, {}", e.person, when(&e.at)), state.to_owned())
     };
@@ -241,16 +244,15 @@ pub(crate) async fn decide(
 ) -> Result<Redirect, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let finding = desk.audit.findings.iter().find(|f| f.key() == form.finding).ok_or(AppError::NotFound)?;
-    if !["accepted", "deferred"].contains(&form.event.as_str()) {
-        return Err(AppError::BadInput(crate::t("findings.a-finding-is-accepted-or").to_owned()));
-    }
     let note = form.note.trim();
-    if note.chars().count() < 5 {
-        return Err(AppError::BadInput(crate::say("findings.write-why-it-is-the", &[&form.event])));
-    }
-    if form.event == "accepted" && finding.severity == Severity::KeepOff {
-        return Err(AppError::BadInput(crate::t("findings.a-finding-of-keep-off").to_owned()));
-    }
+    let event = Event::of(&form.event).ok_or(Refusal::NoDecision);
+    event.and_then(|e| decided(e, finding.severity, note)).map_err(|refusal| {
+        AppError::BadInput(match refusal {
+            Refusal::WriteWhy(_) => crate::say("findings.write-why-it-is-the", &[&form.event]),
+            Refusal::KeepOff => crate::t("findings.a-finding-of-keep-off").to_owned(),
+            _ => crate::t("findings.a-finding-is-accepted-or").to_owned(),
+        })
+    })?;
     let key = finding.key();
     let event = NewEvent {
         finding: &key,

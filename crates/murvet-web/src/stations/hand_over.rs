@@ -9,16 +9,17 @@ use crate::stations::case::{called, in_date};
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
 use crate::stations::photographs::{Shot, shots};
-use crate::stations::readings::{Holding, samples_words};
+use crate::stations::readings::{holding, samples_words};
 use crate::stations::{left_as, owner};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
-use murvet_core::readings::{Circuit, Outcome, Test, Use, circuits, uses, value_words};
+use murvet_core::readings::{Circuit, Outcome, Use, circuits, uses, value_words};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
+use murvet_visit::{Event, Readings};
 use serde::Deserialize;
 use serde_json::json;
 use std::collections::HashMap;
@@ -99,7 +100,8 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
     actions
         .iter()
         .map(|a| {
-            let test = events.iter().rev().find(|e| e.finding == a.finding && e.event == "re-tested");
+            let test =
+                events.iter().rev().find(|e| e.finding == a.finding && Event::of(&e.event) == Some(Event::ReTested));
             let tested = test.map_or_else(
                 || crate::t("hand-over.not-yet-re-tested").to_owned(),
                 |e| format!("re-tested: {}", e.note),
@@ -110,15 +112,9 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
 }
 
 /// What may be used, by the findings and by the readings that hold for the rig as it is.
-pub(super) async fn uses_of(desk: &Desk, readings: &[Reading], holding: &Holding) -> Result<Vec<Use>, AppError> {
-    // A reading on whose path something changed says nothing of the rig as it is now, unless it failed.
-    let passed = |t: &Test| {
-        let latest = readings.iter().rev().find(|r| r.test == t.id)?;
-        let failed = outcome(latest) == Outcome::Fail;
-        (failed || holding.clears(latest)).then_some(!failed)
-    };
-    let tests = desk.audit.tests();
-    let said: HashMap<String, bool> = tests.iter().filter_map(|t| Some((t.id.to_string(), passed(t)?))).collect();
+pub(super) async fn uses_of(desk: &Desk, holding: &Readings) -> Result<Vec<Use>, AppError> {
+    let tests = desk.audit.tests().iter();
+    let said: HashMap<String, bool> = tests.filter_map(|t| Some((t.id.to_string(), holding.stands(t)?))).collect();
     let audit = desk.audit.clone();
     off_thread(move || uses(&audit, audit.tests(), |t| said.get(t.id.as_str()).copied())).await
 }
@@ -139,7 +135,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let calibrations = app.store.calibrations(desk.firm).await?;
     let report = AuditReport::new(&desk.audit);
     let tests = desk.audit.tests();
-    let holding = Holding::of(&app, &desk, &readings).await?;
+    let holding = holding(&app, &desk, &readings).await?;
     let title = |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| called(&i.name, &i.serial));
     let out = |r: &Reading, id: &i64| in_date(&calibrations, *id, r.taken_at.date_naive());
     let with = |r: &Reading| {
@@ -162,7 +158,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let row = |r: &Reading| ReadingRow {
         with: with(r),
         lower: r.lower_rank,
-        stale: !holding.has(r),
+        stale: !holding.has(r.id),
         title: r.title.clone(),
         value: match samples_words(r) {
             s if s.is_empty() => value_words(r.value, &r.unit),
@@ -180,7 +176,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         key: h.public_key.iter().take(8).map(|b| format!("{b:02x}")).collect(),
         holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
     };
-    let uses = uses_of(&desk, &readings, &holding).await?;
+    let uses = uses_of(&desk, &holding).await?;
     html(&HandOverPage {
         firm,
         contact: desk.visit.customer_contact.clone(),

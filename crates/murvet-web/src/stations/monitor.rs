@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Desk, Head, html};
 use crate::stations::case::monitored_bank;
-use crate::stations::readings::{Holding, live, urlencode};
+use crate::stations::readings::{holding, live, urlencode};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
@@ -60,12 +60,12 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let tests = desk.audit.tests();
     let bank = monitored_bank(&app, &desk);
     let shows = tests.iter().filter(|t| bank.as_deref().is_some_and(|b| on_monitor(b, t).is_some()));
-    let holding = Holding::of(&app, &desk, &readings).await?;
+    let holding = holding(&app, &desk, &readings).await?;
     html(&MonitorPage {
         connected: app.monitor.is_some(),
         now: shown(&app).await,
         tests: shows.map(|t| (urlencode(&t.id), t.title.clone(), t.limit_words())).collect(),
-        checked: holding.monitor_checked(&readings),
+        checked: holding.monitor_checked(),
         head: desk.head("readings"),
     })
 }

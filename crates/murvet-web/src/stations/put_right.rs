@@ -6,14 +6,15 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Desk, Head, html, off_thread, when};
 use crate::stations::findings::{Shown, shown};
-use crate::stations::readings::Holding;
+use crate::stations::readings::holding;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
 use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
-use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Reading, Saved};
+use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
+use murvet_visit::{Closed as Proof, Event, Happened, Matter, Refusal, close};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -60,17 +61,19 @@ pub(crate) struct Choice {
     finding: Option<String>,
 }
 
-/// Fewest characters of a reason why a repair is closed without a reading.
-const LEAST_REASON: usize = 10;
-
 /// The newest reading since a repair that proves it: of one of its own tests, passed, on the rig as it is.
 async fn proven(app: &App, desk: &Desk, revision: i32) -> Result<Option<String>, AppError> {
     let tests = again(app, desk, revision).await?;
     let readings = app.store.readings(desk.firm, desk.visit.id).await?;
-    let holding = Holding::of(app, desk, &readings).await?;
-    let own = |r: &&Reading| tests.iter().any(|(id, _)| *id == r.test);
-    let newest = readings.iter().rev().filter(own).find(|r| r.revision >= revision && holding.clears(r));
+    let holding = holding(app, desk, &readings).await?;
+    let ids: Vec<String> = tests.into_iter().map(|(id, _)| id).collect();
+    let newest = holding.proof(&ids, revision).and_then(|p| readings.iter().find(|r| r.id == p.id));
     Ok(newest.map(|r| format!("{}: {}", r.title, value_words(r.value, &r.unit))))
+}
+
+/// An event as decisions need it.
+fn happened(e: &FindingEvent) -> Option<Happened> {
+    Some(Happened { matter: Matter::of(&e.finding), event: Event::of(&e.event)?, revision: e.revision })
 }
 
 /// Most tests that are named beside a repair.
@@ -81,11 +84,11 @@ async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<R
     let mut to_test = Vec::new();
     let mut closed = Vec::new();
     let mut proofs: BTreeMap<i32, Vec<(String, String)>> = BTreeMap::new();
-    for (n, e) in events.iter().enumerate().filter(|(_, e)| e.event == "repaired") {
+    for (n, e) in events.iter().enumerate().filter(|(_, e)| Event::of(&e.event) == Some(Event::Repaired)) {
         let later = events[n + 1..].iter().find(|l| l.finding == e.finding);
         let by = format!("{}, {}", e.person, when(&e.at));
         match later {
-            Some(l) if l.event == "re-tested" => closed.push(Closed {
+            Some(l) if Event::of(&l.event) == Some(Event::ReTested) => closed.push(Closed {
                 statement: e.statement.clone(),
                 note: l.note.clone(),
                 by: format!("{}, {}", l.person, when(&l.at)),
@@ -244,25 +247,28 @@ pub(crate) async fn re_test(
 ) -> Result<Redirect, AppError> {
     let desk = Desk::open(&app, who.0, visit).await?;
     let events = app.store.events(desk.firm, visit).await?;
-    let repaired = events.iter().rev().find(|e| e.finding == form.finding).filter(|e| e.event == "repaired");
-    let repaired =
-        repaired.ok_or_else(|| AppError::NotYet(crate::t("put-right.this-finding-has-no-repair").to_owned()))?;
-    if desk.audit.findings.iter().any(|f| f.key() == form.finding) {
-        return Err(AppError::NotYet(crate::t("put-right.the-rig-as-traced-now").to_owned()));
-    }
-    let note = form.note.trim();
-    // A passed reading of one of its own tests closes it; without one the reason is written, and printed as such.
-    let note = match proven(&app, &desk, repaired.revision).await? {
-        Some(reading) if note.is_empty() => reading,
-        Some(reading) => format!("{reading}; {note}"),
-        None if note.chars().count() >= LEAST_REASON => crate::say("put-right.without-a-reading", &[&note]),
-        None => return Err(AppError::BadInput(crate::say("put-right.write-why-no-reading", &[&LEAST_REASON]))),
+    let no_repair = || AppError::NotYet(crate::t("put-right.this-finding-has-no-repair").to_owned());
+    let repaired = events.iter().rfind(|e| e.finding == form.finding).ok_or_else(no_repair)?;
+    let happened: Vec<Happened> = events.iter().filter_map(happened).collect();
+    let still_there = desk.audit.findings.iter().any(|f| f.key() == form.finding);
+    let proof = proven(&app, &desk, repaired.revision).await?;
+    let closed = close(&Matter::of(&form.finding), &happened, still_there, proof, &form.note);
+    let note = match closed {
+        Ok(Proof::Proven(reading)) => reading,
+        Ok(Proof::Reason(why)) => crate::say("put-right.without-a-reading", &[&why]),
+        Err(Refusal::StillThere) => {
+            return Err(AppError::NotYet(crate::t("put-right.the-rig-as-traced-now").to_owned()));
+        }
+        Err(Refusal::WriteWhy(least)) => {
+            return Err(AppError::BadInput(crate::say("put-right.write-why-no-reading", &[&least])));
+        }
+        Err(_) => return Err(no_repair()),
     };
     let note = note.as_str();
     let event = NewEvent {
         finding: &form.finding,
         statement: &repaired.statement,
-        event: "re-tested",
+        event: Event::ReTested.code(),
         note,
         revision: desk.revision.number,
     };

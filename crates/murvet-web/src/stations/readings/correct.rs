@@ -18,7 +18,7 @@ use serde::Deserialize;
 
 /// The newest reading of a test on the rig as it is now, where it is not as predicted and settled.
 fn odd_reading<'a>(kept: &'a Records, test: &Test) -> Option<&'a Reading> {
-    let latest = kept.readings.iter().rfind(|r| r.test == test.id && kept.holding.has(r))?;
+    let latest = kept.readings.iter().rfind(|r| r.test == test.id && kept.holding.has(r.id))?;
     let settled = outcome(latest) != Outcome::Unsettled && !latest.lower_rank;
     let odd = test.predicted.as_ref().is_some_and(|p| !p.holds(latest.value));
     (settled && odd && test.probe.is_some()).then_some(latest)
@@ -34,7 +34,7 @@ pub(super) async fn offered(
     if odd_reading(kept, test).is_none() {
         return Ok(Vec::new());
     }
-    let said = kept.holding.evidence(tests, &kept.readings);
+    let said = kept.holding.evidence(tests);
     let odd: Vec<usize> = said.iter().position(|(t, _)| t.id == test.id).into_iter().collect();
     let seen: Vec<Observed> = said.into_iter().map(|(_, o)| o).collect();
     let (rig, audit) = (desk.rig.clone(), desk.audit.clone());

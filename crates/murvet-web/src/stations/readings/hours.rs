@@ -70,7 +70,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let kept = records(&app, &desk).await?;
     let tests = desk.audit.tests().iter().zip(&kept.asked).filter(|(_, w)| **w).map(|(t, _)| t.clone());
     let tests: Vec<Test> = tests.collect();
-    let read = |t: &Test| kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r));
+    let read = |t: &Test| kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id));
     let out = |t: &Test| kept.left.iter().any(|l| l.test == t.id.as_str());
     let all = tests.len();
     let minutes = minutes_of(&tests);

@@ -9,7 +9,7 @@ pub(crate) mod live;
 
 pub(crate) use correct::correct;
 pub(crate) use enter::{Told, deliver, enter, override_guards, record, record_grid};
-pub(crate) use fresh::Holding;
+pub(crate) use fresh::holding;
 pub(crate) use leave::leave_out;
 pub(crate) use live::{from_meter, from_monitor};
 
@@ -25,6 +25,7 @@ use chrono::{DateTime, Utc};
 use murvet_core::readings::{Means, Outcome, Phase, Test, TestKind, divided, guards, moves, on_monitor, value_words};
 use murvet_draw::reading_strip;
 use murvet_store::{LeftOut, NewReading, Override, Reading};
+use murvet_visit::Readings;
 use serde::Deserialize;
 
 struct Taken {
@@ -159,7 +160,7 @@ fn taken(r: &Reading, all: &[Reading], kept: &Records) -> Taken {
         lower: r.lower_rank,
         means: r.means.clone(),
         superseded: all.iter().any(|o| o.supersedes == Some(r.id)),
-        stale: !kept.holding.has(r),
+        stale: !kept.holding.has(r.id),
     }
 }
 
@@ -181,7 +182,7 @@ pub(crate) struct Records {
     /// Whether the rig's monitor is.
     monitor: bool,
     /// Which readings hold for the rig as it is now.
-    pub holding: Holding,
+    pub holding: Readings,
     /// Which tests of the plan this kind of visit asks for.
     pub asked: Vec<bool>,
 }
@@ -192,8 +193,7 @@ impl Records {
         if self.readings.iter().any(|r| r.id == id) {
             return;
         }
-        self.holding.add(id);
-        self.readings.push(Reading {
+        let reading = Reading {
             id,
             revision: new.revision,
             test: new.test.to_owned(),
@@ -209,8 +209,10 @@ impl Records {
             instruments: new.instruments.to_vec(),
             lower_rank: new.lower_rank,
             means: new.means.to_owned(),
-        });
-        self.case.checked = self.holding.monitor_checked(&self.readings);
+        };
+        self.holding.add(fresh::taken(&reading));
+        self.readings.push(reading);
+        self.case.checked = self.holding.monitor_checked();
     }
 }
 
@@ -218,8 +220,8 @@ pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError>
     let (firm, visit) = (desk.firm, desk.visit.id);
     let readings = app.store.readings(firm, visit).await?;
     let mut case = Case::open(app, desk).await?;
-    let holding = Holding::of(app, desk, &readings).await?;
-    case.checked = holding.monitor_checked(&readings);
+    let holding = holding(app, desk, &readings).await?;
+    case.checked = holding.monitor_checked();
     Ok(Records {
         readings,
         overrides: app.store.overrides(firm, visit).await?,
@@ -237,7 +239,7 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
     if kept.overrides.iter().any(|o| o.phase == test.phase.code()) {
         return Vec::new();
     }
-    let passed = |t: &Test| kept.holding.newest_clears(&kept.readings, |test| t.id == test);
+    let passed = |t: &Test| kept.holding.newest_clears(|test| t.id == test);
     // What this kind of visit does not ask for guards nothing on it.
     let asked = |g: &Test| tests.iter().zip(&kept.asked).any(|(t, a)| *a && t.id == g.id);
     let mut open = guards(tests, test);
@@ -293,7 +295,9 @@ async fn page(
             left: if latest.is_some() { None } else { out.map(leave::words).or_else(|| not_at_hand(&kept.case, t)) },
             latest,
             here: chosen.as_deref() == Some(t.id.as_str()),
-            grid: !t.is_look() && t.parts.is_none() && !readings.iter().any(|r| r.test == t.id && kept.holding.has(r)),
+            grid: !t.is_look()
+                && t.parts.is_none()
+                && !readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id)),
             unit: t.unit,
         };
         match groups.last_mut() {
@@ -327,7 +331,7 @@ async fn page(
 
 /// Where the latest reading of a loss went, part by part; with the resting voltage that was measured, where one holds.
 fn divided_lines(desk: &Desk, kept: &Records, test: &Test) -> Vec<String> {
-    let newest = |id: &str| kept.readings.iter().rfind(|r| r.test == id && kept.holding.has(r)).map(|r| r.value);
+    let newest = |id: &str| kept.readings.iter().rfind(|r| r.test == id && kept.holding.has(r.id)).map(|r| r.value);
     let rest = |bank: &str| newest(&format!("{}:{bank}", TestKind::Rest.code()));
     let Some(value) = newest(test.id.as_str()) else { return Vec::new() };
     divided(&desk.audit, test, value, &rest).map_or_else(Vec::new, |d| d.lines())

@@ -1,0 +1,121 @@
+//! The life of a finding: accepted or deferred with a reason, repaired, and closed by a reading of its own or by a reason that
+//! is printed.
+
+use crate::{Event, Matter};
+use murvet_core::rules::Severity;
+
+/// Fewest characters of a reason why a repair is closed without a reading.
+pub const LEAST_REASON: usize = 10;
+
+/// Fewest characters of a reason why a finding is left, or of what was seen.
+pub const LEAST_CHARS: usize = 5;
+
+/// Most characters of what was seen.
+const MOST_CHARS: usize = 400;
+
+/// Something that happened, in the order of the records.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Happened {
+    /// To what.
+    pub matter: Matter,
+    /// What.
+    pub event: Event,
+    /// Revision of the rig in which it stood.
+    pub revision: i32,
+}
+
+/// Why something is not done.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum Refusal {
+    /// Only accepted and deferred are decisions.
+    #[error("a finding is accepted or deferred")]
+    NoDecision,
+    /// The reason is shorter than this.
+    #[error("write why, in {0} characters or more")]
+    WriteWhy(usize),
+    /// What nobody comes near cannot be accepted.
+    #[error("a finding of keep off is not accepted")]
+    KeepOff,
+    /// Nothing was repaired.
+    #[error("this finding has no repair")]
+    NoRepair,
+    /// The audit of the rig as it is traced still finds it.
+    #[error("the rig as traced still has it")]
+    StillThere,
+}
+
+fn long(words: &str) -> usize {
+    words.trim().chars().count()
+}
+
+/// Whether a person may leave a finding as it is: by a decision, with a reason, and never what is to be kept off.
+///
+/// # Errors
+/// The refusal.
+pub fn decide(event: Event, severity: Severity, reason: &str) -> Result<(), Refusal> {
+    if !event.is_decision() {
+        return Err(Refusal::NoDecision);
+    }
+    if long(reason) < LEAST_CHARS {
+        return Err(Refusal::WriteWhy(LEAST_CHARS));
+    }
+    if event == Event::Accepted && severity == Severity::KeepOff {
+        return Err(Refusal::KeepOff);
+    }
+    Ok(())
+}
+
+/// Whether what somebody saw is enough to make a finding of an explanation.
+///
+/// # Errors
+/// The refusal.
+pub fn confirm(seen: &str) -> Result<(), Refusal> {
+    if (LEAST_CHARS..=MOST_CHARS).contains(&long(seen)) { Ok(()) } else { Err(Refusal::WriteWhy(LEAST_CHARS)) }
+}
+
+/// How a repair is closed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Closed {
+    /// By a reading, in words, with what was written beside it.
+    Proven(String),
+    /// Without one, by this reason, which is printed as such.
+    Reason(String),
+}
+
+/// Closes a repaired finding: by the newest passed reading of one of its own tests, or by a reason. A repair is the newest thing
+/// that happened to it, and the rig as it is traced no longer has it.
+///
+/// # Errors
+/// The refusal.
+pub fn close(
+    matter: &Matter,
+    happened: &[Happened],
+    still_there: bool,
+    proof: Option<String>,
+    note: &str,
+) -> Result<Closed, Refusal> {
+    if repaired_in(matter, happened).is_none() {
+        return Err(Refusal::NoRepair);
+    }
+    if still_there {
+        return Err(Refusal::StillThere);
+    }
+    let note = note.trim();
+    match proof {
+        Some(reading) if note.is_empty() => Ok(Closed::Proven(reading)),
+        Some(reading) => Ok(Closed::Proven(format!("{reading}; {note}"))),
+        None if long(note) >= LEAST_REASON => Ok(Closed::Reason(note.to_owned())),
+        None => Err(Refusal::WriteWhy(LEAST_REASON)),
+    }
+}
+
+/// The revision that the newest repair of a finding made; nothing where something else happened to it since.
+fn repaired_in(matter: &Matter, happened: &[Happened]) -> Option<i32> {
+    happened.iter().rfind(|h| h.matter == *matter).filter(|h| h.event == Event::Repaired).map(|h| h.revision)
+}
+
+/// Which of the events are repairs that wait for their proof, by their place in the list.
+pub fn open_repairs(happened: &[Happened]) -> Vec<usize> {
+    let newest = |n: usize| !happened[n + 1..].iter().any(|l| l.matter == happened[n].matter);
+    (0..happened.len()).filter(|n| happened[*n].event == Event::Repaired && newest(*n)).collect()
+}
