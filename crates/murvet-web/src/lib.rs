@@ -1,6 +1,6 @@
 //! The web application: a visit is a walk past stations.
 //!
-//! One module a station under [`stations`]; each asks the records a fixed number of times, parses and
+//! One module a station under `stations`; each asks the records a fixed number of times, parses and
 //! audits the rig afresh and renders a page. Web processes keep no state.
 
 mod assets;

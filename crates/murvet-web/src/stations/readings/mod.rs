@@ -376,7 +376,7 @@ async fn entry(
         instead,
         lacking,
         left: kept.left.iter().find(|l| l.test == id).cloned(),
-        owner: crate::stations::owner::task_of(&desk, &test, crate::stations::owner::locale(&desk)),
+        owner: crate::stations::owner::task_of(desk, &test, crate::stations::owner::locale(desk)),
         divided: divided_lines(desk, kept, &test),
         corrections: correct::offered(desk, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
         overridden: kept
