@@ -4,7 +4,7 @@
 use diesel::QueryableByName;
 use diesel::sql_types::Text;
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl, SimpleAsyncConnection};
-use murvet_store::Store;
+use murvet_store::{NewFirmLimit, Store};
 
 /// What the version before had applied, in order.
 const BEFORE: [(&str, &str); 4] = [
@@ -82,8 +82,22 @@ async fn what_the_version_before_kept_is_carried_over_as_codes() {
     );
     assert_eq!(store.events(1, 7).await.expect("listed")[0].event, "deferred");
     assert_eq!(store.complaints(1, 7).await.expect("listed")[0].delay_minutes, None);
+    // A customer from before reads in the language of the region until one is chosen; a limit of the firm's own names its base.
+    assert_eq!(visit.customer_language, None);
+    store.set_customer_language(1, 7, Some("es")).await.expect("kept");
+    assert_eq!(store.visit(1, 7).await.expect("the visit").customer_language.as_deref(), Some("es"));
+    let now = chrono::DateTime::from_timestamp(1_700_000_000, 0).expect("a time");
+    let limit = |value| NewFirmLimit { base: "eu-uk", field: "drop_other", value, source: "ours", reason: "dim" };
+    store.add_firm_limit(1, &limit(Some("0.05")), 1, now).await.expect("entered");
+    store.add_firm_limit(1, &limit(None), 1, now).await.expect("taken back");
+    let limits = store.firm_limits(1).await.expect("listed");
+    let said: Vec<_> = limits.iter().map(|l| (l.value.as_deref(), l.person.as_str())).collect();
+    assert_eq!(said, [(None, "Ana Bell"), (Some("0.05"), "Ana Bell")], "the newest first");
+    assert!(store.firm_limits(2).await.expect("listed").is_empty());
     // What is no code is refused.
     for wrong in [
+        "UPDATE customer SET language = 'spanish'",
+        "INSERT INTO firm_limit (firm_id, base, field, source, reason, person_id, at) VALUES (1, 'EU', 'x', 's', 'r', 1, now())",
         "UPDATE reading SET outcome = 'passed' WHERE id = 1",
         "UPDATE \"override\" SET phase = 'On the inverter'",
         "UPDATE complaint_standing SET standing = 'not reached'",
