@@ -16,7 +16,7 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 35] = [
+const SCREENS: [&str; 36] = [
     "/practice",
     "/visits/3/case",
     "/visits/1/complaints",
@@ -47,6 +47,7 @@ const SCREENS: [&str; 35] = [
     "/visits/1/put-right",
     "/visits/1/put-right?finding=charger-loop:conv",
     "/visits/1/hand-over",
+    "/visits/1/owner",
     "/bench/cable",
     "/bench/residual?time=400ms",
     "/bench/ampacity?size=12",

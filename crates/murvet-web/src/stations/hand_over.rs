@@ -9,20 +9,19 @@ use crate::stations::case::{called, in_date};
 use crate::stations::complaints::told;
 use crate::stations::findings::{Shown, shown};
 use crate::stations::photographs::{Shot, shots};
-use crate::stations::readings::{holding, samples_words};
+use crate::stations::readings::{holding, samples_words, uses_of};
 use crate::stations::{left_as, owner};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::audit_report::AuditReport;
-use murvet_core::readings::{Circuit, Outcome, Use, circuits, uses, value_words};
+use murvet_core::readings::{Circuit, Outcome, Use, circuits, value_words};
 use murvet_draw::{MapOptions, rig_map};
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
-use murvet_visit::{Event, Readings};
+use murvet_visit::Event;
 use serde::Deserialize;
 use serde_json::json;
-use std::collections::HashMap;
 
 struct ReadingRow {
     title: String,
@@ -109,14 +108,6 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
             (a.title.clone(), tested, format!("{}, {}", a.person, when(&a.done_at)))
         })
         .collect()
-}
-
-/// What may be used, by the findings and by the readings that hold for the rig as it is.
-pub(super) async fn uses_of(desk: &Desk, holding: &Readings) -> Result<Vec<Use>, AppError> {
-    let tests = desk.audit.tests().iter();
-    let said: HashMap<String, bool> = tests.filter_map(|t| Some((t.id.to_string(), holding.stands(t)?))).collect();
-    let audit = desk.audit.clone();
-    off_thread(move || uses(&audit, audit.tests(), |t| said.get(t.id.as_str()).copied())).await
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {

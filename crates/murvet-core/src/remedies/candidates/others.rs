@@ -232,42 +232,35 @@ impl Maker<'_> {
         larger.take(5).map(one).collect()
     }
 
+    /// One candidate about the component that the finding names first; none where it names none.
+    fn about_subject(&self, make: impl Fn(&str) -> Candidate) -> Vec<Candidate> {
+        self.subject().map(|(_, p)| make(&p.id)).into_iter().collect()
+    }
+
     /// What stands in a return is taken out.
     pub(super) fn take_out(&self) -> Vec<Candidate> {
-        self.subject()
-            .map(|(_, p)| {
-                candidate(
-                    format!("Take {} out and join the conductor through", p.id),
-                    30,
-                    vec![Edit::RemovePiece(p.id.clone())],
-                )
-            })
-            .into_iter()
-            .collect()
+        self.about_subject(|id| {
+            let edit = Edit::RemovePiece(id.to_owned());
+            candidate(format!("Take {id} out and join the conductor through"), 30, vec![edit])
+        })
     }
 
     /// A device that opens line and neutral.
     pub(super) fn all_poles(&self) -> Vec<Candidate> {
-        self.subject()
-            .map(|(_, p)| {
-                let title = format!("Replace {} by one that opens line and neutral", p.id);
-                candidate(title, 40, vec![self.attribute(&p.id, "poles", Some("2-pole"))])
-            })
-            .into_iter()
-            .collect()
+        self.about_subject(|id| {
+            let edit = self.attribute(id, "poles", Some("2-pole"));
+            candidate(format!("Replace {id} by one that opens line and neutral"), 40, vec![edit])
+        })
     }
 
     /// Another outlet of the pitch.
     pub(super) fn other_outlet(&self) -> Vec<Candidate> {
-        self.subject()
-            .map(|(_, p)| {
-                let title = "Use another outlet of the pitch and test it first".to_owned();
-                let mut c = candidate(title, 10, vec![self.attribute(&p.id, "supply", None)]);
-                c.condition = Some("Not to be plugged into the outlet that was tested.".to_owned());
-                c
-            })
-            .into_iter()
-            .collect()
+        self.about_subject(|id| {
+            let title = "Use another outlet of the pitch and test it first";
+            let mut c = candidate(title, 10, vec![self.attribute(id, "supply", None)]);
+            c.condition = Some("Not to be plugged into the outlet that was tested.".to_owned());
+            c
+        })
     }
 
     /// The thinnest size that is allowed.
@@ -314,24 +307,18 @@ impl Maker<'_> {
 
     /// An appliance that no longer chooses mains by itself.
     pub(super) fn not_by_itself(&self) -> Vec<Candidate> {
-        self.subject()
-            .map(|(_, p)| {
-                let title = format!("Set {} so that it does not choose mains by itself, and label it so", p.id);
-                candidate(title, 20, vec![self.attribute(&p.id, "chooses-mains", None)])
-            })
-            .into_iter()
-            .collect()
+        self.about_subject(|id| {
+            let title = format!("Set {id} so that it does not choose mains by itself, and label it so");
+            candidate(title, 20, vec![self.attribute(id, "chooses-mains", None)])
+        })
     }
 
     /// Feed-in switched off.
     pub(super) fn feed_in_off(&self) -> Vec<Candidate> {
-        self.subject()
-            .map(|(_, p)| {
-                let title = format!("Switch the feed-in setting of {} off and record it as left", p.id);
-                candidate(title, 15, vec![self.attribute(&p.id, "feed-in", None)])
-            })
-            .into_iter()
-            .collect()
+        self.about_subject(|id| {
+            let title = format!("Switch the feed-in setting of {id} off and record it as left");
+            candidate(title, 15, vec![self.attribute(id, "feed-in", None)])
+        })
     }
 
     /// Signals wired and obeyed.

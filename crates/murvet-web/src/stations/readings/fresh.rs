@@ -1,10 +1,13 @@
-//! Which readings hold for the rig as it is now: the records and the audits that the decision asks for.
+//! Which readings hold for the rig as it is now, and what may be used by them: the records and the audits that the decisions
+//! ask for.
 
 use crate::App;
 use crate::error::AppError;
 use crate::page::{Desk, off_thread, outcome};
+use murvet_core::readings::{Use, uses};
 use murvet_store::Reading;
 use murvet_visit::{Readings, Taken};
+use std::collections::HashMap;
 
 /// A reading as decisions need it.
 pub(crate) fn taken(r: &Reading) -> Taken {
@@ -38,4 +41,12 @@ pub(crate) async fn holding(app: &App, desk: &Desk, readings: &[Reading]) -> Res
         .await?;
     }
     Ok(holding)
+}
+
+/// What may be used, by the findings and by the readings that hold for the rig as it is.
+pub(crate) async fn uses_of(desk: &Desk, holding: &Readings) -> Result<Vec<Use>, AppError> {
+    let tests = desk.audit.tests().iter();
+    let said: HashMap<String, bool> = tests.filter_map(|t| Some((t.id.to_string(), holding.stands(t)?))).collect();
+    let audit = desk.audit.clone();
+    off_thread(move || uses(&audit, audit.tests(), |t| said.get(t.id.as_str()).copied())).await
 }

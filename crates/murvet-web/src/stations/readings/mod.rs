@@ -9,7 +9,7 @@ pub(crate) mod live;
 
 pub(crate) use correct::correct;
 pub(crate) use enter::{Told, deliver, enter, override_guards, record, record_grid};
-pub(crate) use fresh::holding;
+pub(crate) use fresh::{holding, uses_of};
 pub(crate) use leave::leave_out;
 pub(crate) use live::{from_meter, from_monitor};
 
