@@ -102,12 +102,12 @@ pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
             svg.text(x, y + 10.0, if kind == Kind::Generator { "~" } else { "=" }, &letter);
         }
         Kind::WindTurbine => {
-            // A rotor of three blades on its mast, giving direct current.
-            svg.circle(x, y, 13.0, &line);
-            svg.line(x, y + 1.0, x, y + 11.0, &line);
-            for (dx, dy) in [(0.0, -11.0), (-9.0, 6.0), (9.0, 6.0)] {
-                svg.line(x, y, x + dx, y + dy, &thick);
-            }
+            // A machine that gives direct current, and the blade that turns it.
+            svg.circle(x, y + 3.0, 11.0, &line);
+            svg.text(x, y + 3.0, "G", &letter);
+            svg.text(x, y + 11.0, "=", &letter);
+            svg.line(x, y - 8.0, x, y - 12.0, &line);
+            svg.line(x - 13.0, y - 11.0, x + 13.0, y - 13.0, &thick);
         }
         Kind::Inverter => converter(svg, "=", "~"),
         Kind::InverterCharger => {
