@@ -82,6 +82,14 @@ fn a_turbine_runs_away_without_its_battery_unless_a_dump_load_takes_all_of_it() 
     let open = judge(&mast("35A 12V brake-switch dump 400W", "", ""), EU);
     let f = open.findings.iter().find(|f| f.rule.slug == "turbine-unloaded").expect("possible");
     assert_ne!(f.certainty, Certain, "{}", f.statement);
+    // A bank whose own management takes it off leaves it alone too, with no device between them; with a second bank it does not.
+    let bank = "battery house: lifepo4 12.8V 200Ah {management-inside|management-signal}\nwind-turbine mill: 400W 35A 12V brake-switch\n\
+                run mill.+ : 2m 35mm2, house.+\nrun mill.- : 2m 35mm2, house.-\n";
+    let f = tells(EU, "turbine-unloaded", "mill", Certain, bank);
+    assert!(f.severity == Severity::Soon && f.statement.contains("the management of house"), "{}", f.statement);
+    let second = "battery lead: agm 12V 100Ah\nrun lead.+ : 0.3m 35mm2, house.+\nrun lead.- : 0.3m 35mm2, house.-\n";
+    let both = judge(&(pair(bank).0 + second), EU);
+    assert!(both.findings.iter().all(|f| f.rule.slug != "turbine-unloaded"));
     // The switch in the negative parts it as well.
     let text = mast("400W 35A 12V brake-switch", "", "")
         .replace("house.- : 0.6m 35mm2, minus", "house.- : 0.3m 35mm2, isolator N 150A, 0.3m 35mm2, minus");

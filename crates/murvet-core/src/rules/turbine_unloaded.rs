@@ -19,7 +19,7 @@ pub(super) static RULE: Rule = Rule {
     proven_by: &[],
     faults: &[
         (Field::Generation, "a wind turbine whose battery can be taken off while it turns"),
-        (Field::Generation, "a device between a wind turbine and its battery, and no dump load"),
+        (Field::Generation, "a device or a management between a wind turbine and its battery, and no dump load"),
     ],
     schools: &[],
     example: include_str!("examples/turbine-unloaded.rig"),
@@ -50,11 +50,15 @@ fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
         f
     } else {
         let state = ctx.states.states.iter().find(turning)?;
-        let between = distinct(parting(ctx, turbine, state));
-        if between.is_empty() {
+        let devices = distinct(parting(ctx, turbine, state));
+        let managed = managed(ctx, turbine, state);
+        if devices.is_empty() && managed.is_empty() {
             return None;
         }
-        let statement = format!("{name} runs away when {} opens.", between.join(" or "));
+        let managements = managed.iter().map(|b| format!("the management of {b}"));
+        let words: Vec<String> = devices.iter().map(|d| (*d).to_owned()).chain(managements).collect();
+        let between: Vec<&str> = devices.into_iter().chain(managed).collect();
+        let statement = format!("{name} runs away when {} opens.", words.join(" or "));
         let mut f = ctx.finding(&RULE, Severity::Soon, &p.id, statement);
         f.evidence
             .push(format!("State: {}. Each of these by itself parts it from every battery.", ctx.state_words(state)));
@@ -87,6 +91,20 @@ fn charged(ctx: &Context, turbine: &Source, state: &State) -> bool {
     let live = &state.live;
     let store = |b: &Source| b.kind == SourceKind::Battery && live.metal[b.minus] == live.metal[turbine.minus];
     live.sources_at(ctx.net, turbine.plus).any(|o| store(&ctx.net.sources[o]))
+}
+
+/// The batteries on it in a state, where every one of them has a management that takes it off by itself: when it is full, too cold
+/// or too hot all of them may go together.
+fn managed<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str> {
+    let live = &state.live;
+    let here = live.sources_at(ctx.net, turbine.plus).map(|o| &ctx.net.sources[o]);
+    let own: Vec<&Source> =
+        here.filter(|b| b.kind == SourceKind::Battery && live.metal[b.minus] == live.metal[turbine.minus]).collect();
+    let opens = |b: &&Source| {
+        let word = ctx.rig.pieces[b.piece].word("management");
+        matches!(word, Some("management-inside" | "management-contactor"))
+    };
+    if own.iter().all(opens) { distinct(own.iter().map(|b| ctx.id(b.piece)).collect()) } else { Vec::new() }
 }
 
 /// The devices each of which, opened in a state, parts a turbine from every battery. States take devices as closed.
