@@ -93,6 +93,9 @@ pub struct LookNextReport {
     pub subject: String,
     /// Which value.
     pub key: String,
+    /// It in a sentence, as findings that hang on it name it.
+    #[serde(default)]
+    pub words: String,
     /// Findings that hang on it.
     pub findings: usize,
 }
@@ -164,6 +167,7 @@ impl AuditReport {
                 .map(|l| LookNextReport {
                     subject: l.unseen.subject.clone(),
                     key: l.unseen.key.clone(),
+                    words: l.unseen.words(),
                     findings: l.findings,
                 })
                 .collect(),
@@ -193,7 +197,7 @@ impl AuditReport {
         let mut open: Vec<usize> = (0..self.findings.len()).filter(|n| folds(&self.findings[*n])).collect();
         let mut list = Vec::new();
         for value in &self.look_next {
-            let words = crate::bounds::Unseen { subject: value.subject.clone(), key: value.key.clone() }.words();
+            let words = value.words.clone();
             let (under, rest): (Vec<usize>, Vec<usize>) =
                 open.into_iter().partition(|n| self.findings[*n].hangs_on.contains(&words));
             open = rest;

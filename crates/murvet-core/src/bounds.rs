@@ -33,16 +33,16 @@ pub struct Unseen {
     pub subject: String,
     /// Key of the value.
     pub key: String,
+    /// Whether it is of a stretch of conductor, a run or a cable, and not of a thing with a name of its own.
+    #[serde(skip)]
+    pub stretch: bool,
 }
 
 impl Unseen {
     /// It in a sentence: "the length of the run from pos".
     pub fn words(&self) -> String {
-        let subject = match self.subject.split_once(' ') {
-            Some(("run" | "cable", _)) => format!("the {}", self.subject),
-            _ => self.subject.clone(),
-        };
-        format!("the {} of {subject}", self.key)
+        let article = if self.stretch { "the " } else { "" };
+        format!("the {} of {article}{}", self.key, self.subject)
     }
 }
 

@@ -151,7 +151,8 @@ fn number(unseen: Unseen, spot: Spot, kind: Option<Kind>, dimension: Dimension, 
 /// were not read, and words whose absence changes a verdict.
 pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
     let mut list: Vec<OpenValue> = Vec::new();
-    let of = |subject: &str, key: &str| Unseen { subject: subject.to_owned(), key: key.to_owned() };
+    let of = |subject: &str, key: &str| Unseen { subject: subject.to_owned(), key: key.to_owned(), stretch: false };
+    let stretch_of = |subject: &str, key: &str| Unseen { stretch: true, ..of(subject, key) };
     for open in open_words(rig) {
         let (piece, key, choices) = Open::parts(&open);
         let unseen = of(&rig.pieces[piece].id, key);
@@ -205,7 +206,7 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
             ];
             for (key, value, dimension) in values {
                 if value.is_some_and(Value::is_unseen) {
-                    let mut open = number(of(&subject, key), Spot::Conductor(r, s), None, dimension, profile);
+                    let mut open = number(stretch_of(&subject, key), Spot::Conductor(r, s), None, dimension, profile);
                     if key == "size" {
                         open.choices.extend(sizes_beside(rig, r, s).into_iter().map(Some));
                     }
@@ -225,7 +226,7 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
         ];
         for (key, value, dimension) in values {
             if value.is_some_and(Value::is_unseen) {
-                list.push(number(of(&subject, key), Spot::Cable(c), None, dimension, profile));
+                list.push(number(stretch_of(&subject, key), Spot::Cable(c), None, dimension, profile));
             }
         }
     }
