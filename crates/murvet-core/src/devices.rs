@@ -183,7 +183,7 @@ impl Cartridge {
     /// Reads the marking of a fuse; nothing where it has none.
     ///
     /// ```
-    /// use murvet_core::{catalogue::Kind, profiles::Cartridge, rig::Piece};
+    /// use murvet_core::{catalogue::Kind, devices::Cartridge, rig::Piece};
     /// let fuse = Piece::new("F", Kind::Fuse).with("marking", "T10AH250V");
     /// assert_eq!(Cartridge::of(&fuse), Some(Cartridge { slow: true, breaking: Some('H') }));
     /// ```

@@ -76,10 +76,11 @@ impl Locale {
     /// assert_eq!(Locale::EnGb.number(12.45), "12.45");
     /// ```
     pub fn number(self, value: f64) -> String {
-        let plain = murvet_core::units::short(value);
+        let digits = format!("{value:.3}");
+        let plain = digits.trim_end_matches('0').trim_end_matches('.');
         match self {
             Locale::Es => plain.replace('.', ","),
-            Locale::EnUs | Locale::EnGb | Locale::EnAu => plain,
+            Locale::EnUs | Locale::EnGb | Locale::EnAu => plain.to_owned(),
         }
     }
 }

@@ -27,7 +27,7 @@ pub struct Disagreement {
 /// except pieces that were traced and are missing from it.
 ///
 /// ```
-/// use murvet_core::{notation::parse, rig::compare};
+/// use murvet_core::{notation::parse, meaning::compare};
 /// let said = parse("battery b: lifepo4 12.8V 100Ah\nfuse F1 60A\n").unwrap();
 /// let found = parse("battery b: lifepo4 12.8V 200Ah\n").unwrap();
 /// let list = compare(&said, &found);
