@@ -6,5 +6,5 @@ mod life;
 mod taken;
 
 pub use event::{Event, Matter};
-pub use life::{Closed, Happened, LEAST_CHARS, LEAST_REASON, Refusal, close, confirm, decide, open_repairs};
+pub use life::{After, Closed, Happened, LEAST_CHARS, LEAST_REASON, Refusal, close, confirm, decide, repairs};
 pub use taken::{Readings, Taken};

@@ -114,8 +114,26 @@ fn repaired_in(matter: &Matter, happened: &[Happened]) -> Option<i32> {
     happened.iter().rfind(|h| h.matter == *matter).filter(|h| h.event == Event::Repaired).map(|h| h.revision)
 }
 
-/// Which of the events are repairs that wait for their proof, by their place in the list.
-pub fn open_repairs(happened: &[Happened]) -> Vec<usize> {
-    let newest = |n: usize| !happened[n + 1..].iter().any(|l| l.matter == happened[n].matter);
-    (0..happened.len()).filter(|n| happened[*n].event == Event::Repaired && newest(*n)).collect()
+/// What became of a repair.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum After {
+    /// It waits for its proof.
+    Waits,
+    /// It was closed by the event at this place of the list.
+    Closed(usize),
+    /// Something else happened to the finding since.
+    Overtaken,
+}
+
+/// The repairs among the events, by their place in the list, each with what happened to its finding next.
+pub fn repairs(happened: &[Happened]) -> Vec<(usize, After)> {
+    let after = |n: usize| {
+        let next = (n + 1..happened.len()).find(|l| happened[*l].matter == happened[n].matter);
+        match next {
+            None => After::Waits,
+            Some(l) if happened[l].event == Event::ReTested => After::Closed(l),
+            Some(_) => After::Overtaken,
+        }
+    };
+    (0..happened.len()).filter(|n| happened[*n].event == Event::Repaired).map(|n| (n, after(n))).collect()
 }

@@ -6,8 +6,8 @@ use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Test, plan};
 use murvet_core::rules::Severity;
 use murvet_visit::{
-    Closed, Event, Happened, LEAST_CHARS, LEAST_REASON, Matter, Readings, Refusal, Taken, close, confirm, decide,
-    open_repairs,
+    After, Closed, Event, Happened, LEAST_CHARS, LEAST_REASON, Matter, Readings, Refusal, Taken, close, confirm,
+    decide, repairs,
 };
 
 const RIG: &str = "battery b: agm 12V 100Ah\ndc-load x: 5A\ndc-load y: 5A\nfuse-block f: way p 10A, way q 10A\n\
@@ -103,11 +103,14 @@ fn a_repair_is_closed_by_its_own_reading_or_by_a_reason() {
     assert_eq!(close(&matter, &list, true, reading(), why), Err(Refusal::StillThere));
     assert_eq!(close(&Matter::Finding("x:y".to_owned()), &list, false, reading(), why), Err(Refusal::NoRepair));
     // Closed once, it waits for nothing until it is repaired anew.
-    assert_eq!(open_repairs(&list), [0, 1]);
+    assert_eq!(repairs(&list), [(0, After::Waits), (1, After::Waits)]);
     let done = [&list[..], &[happened(&matter, Event::ReTested, 3)]].concat();
-    assert_eq!((open_repairs(&done), close(&matter, &done, false, reading(), "")), (vec![1], Err(Refusal::NoRepair)));
+    assert_eq!(repairs(&done), [(0, After::Closed(2)), (1, After::Waits)]);
+    assert_eq!(close(&matter, &done, false, reading(), ""), Err(Refusal::NoRepair));
     let again = [&done[..], &[happened(&matter, Event::Repaired, 4)]].concat();
-    assert_eq!(open_repairs(&again), [1, 3]);
+    assert_eq!(repairs(&again), [(0, After::Closed(2)), (1, After::Waits), (3, After::Waits)]);
+    let deferred = [&list[..], &[happened(&other, Event::Deferred, 3)]].concat();
+    assert_eq!(repairs(&deferred), [(0, After::Waits), (1, After::Overtaken)]);
 }
 
 #[test]

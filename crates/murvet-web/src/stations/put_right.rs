@@ -14,7 +14,7 @@ use murvet_core::notation::print;
 use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
-use murvet_visit::{Closed as Proof, Event, Happened, Matter, Refusal, close};
+use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, close, repairs};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -84,22 +84,23 @@ async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<R
     let mut to_test = Vec::new();
     let mut closed = Vec::new();
     let mut proofs: BTreeMap<i32, Vec<(String, String)>> = BTreeMap::new();
-    for (n, e) in events.iter().enumerate().filter(|(_, e)| Event::of(&e.event) == Some(Event::Repaired)) {
-        let later = events[n + 1..].iter().find(|l| l.finding == e.finding);
-        let by = format!("{}, {}", e.person, when(&e.at));
-        match later {
-            Some(l) if Event::of(&l.event) == Some(Event::ReTested) => closed.push(Closed {
-                statement: e.statement.clone(),
-                note: l.note.clone(),
-                by: format!("{}, {}", l.person, when(&l.at)),
-            }),
-            Some(_) => {}
-            None => {
+    // The database keeps no event of another code, so the places of both lists are the same.
+    let happened: Vec<Happened> = events.iter().filter_map(happened).collect();
+    for (n, after) in repairs(&happened) {
+        let e = &events[n];
+        let by = |e: &FindingEvent| format!("{}, {}", e.person, when(&e.at));
+        match after {
+            After::Closed(l) => {
+                let (statement, note) = (e.statement.clone(), events[l].note.clone());
+                closed.push(Closed { statement, note, by: by(&events[l]) });
+            }
+            After::Overtaken => {}
+            After::Waits => {
                 let tests = match proofs.entry(e.revision) {
                     Entry::Occupied(known) => known.get().clone(),
                     Entry::Vacant(free) => free.insert(again(app, desk, e.revision).await?).clone(),
                 };
-                to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by, tests });
+                to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by: by(e), tests });
             }
         }
     }
