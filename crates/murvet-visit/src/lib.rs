@@ -6,5 +6,7 @@ mod life;
 mod taken;
 
 pub use event::{Event, Matter};
-pub use life::{After, Closed, Happened, LEAST_CHARS, LEAST_REASON, Refusal, close, confirm, decide, repairs};
+pub use life::{
+    After, Closed, Happened, LEAST_CHARS, LEAST_REASON, Refusal, close, confirm, decide, repairs, to_close,
+};
 pub use taken::{Readings, Taken};

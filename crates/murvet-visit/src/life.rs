@@ -94,12 +94,7 @@ pub fn close(
     proof: Option<String>,
     note: &str,
 ) -> Result<Closed, Refusal> {
-    if repaired_in(matter, happened).is_none() {
-        return Err(Refusal::NoRepair);
-    }
-    if still_there {
-        return Err(Refusal::StillThere);
-    }
+    to_close(matter, happened, still_there)?;
     let note = note.trim();
     match proof {
         Some(reading) if note.is_empty() => Ok(Closed::Proven(reading)),
@@ -109,9 +104,15 @@ pub fn close(
     }
 }
 
-/// The revision that the newest repair of a finding made; nothing where something else happened to it since.
-fn repaired_in(matter: &Matter, happened: &[Happened]) -> Option<i32> {
-    happened.iter().rfind(|h| h.matter == *matter).filter(|h| h.event == Event::Repaired).map(|h| h.revision)
+/// The revision that the repair to be closed made: it is the newest thing that happened to the finding, and the rig as it is traced
+/// no longer has it. Asked first, so that no proof is looked for in vain.
+///
+/// # Errors
+/// The refusal.
+pub fn to_close(matter: &Matter, happened: &[Happened], still_there: bool) -> Result<i32, Refusal> {
+    let newest = happened.iter().rfind(|h| h.matter == *matter).filter(|h| h.event == Event::Repaired);
+    let revision = newest.map(|h| h.revision).ok_or(Refusal::NoRepair)?;
+    if still_there { Err(Refusal::StillThere) } else { Ok(revision) }
 }
 
 /// What became of a repair.

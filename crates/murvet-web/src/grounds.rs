@@ -42,22 +42,24 @@ impl Grounds {
     }
 }
 
+/// Of entries with the newest first, the first of each that are about the same.
+fn newest<T>(made: &[T], same: impl Fn(&T, &T) -> bool) -> impl Iterator<Item = &T> {
+    made.iter().enumerate().filter(move |(n, e)| !made[..*n].iter().any(|o| same(o, e))).map(|(_, e)| e)
+}
+
 /// The choices that stand: the newest of each school, unless it was taken back. Who chose and when goes with the reason.
 fn standing(made: &[FirmChoice]) -> Vec<Choice> {
-    let newest = made.iter().enumerate().filter(|(n, c)| !made[..*n].iter().any(|o| o.school == c.school));
-    let choice = |(_, c): (usize, &FirmChoice)| {
+    let choice = |c: &FirmChoice| {
         let reason = format!("{} ({}, {})", c.reason, c.person, when(&c.at));
         Some(Choice { school: c.school.clone(), option: c.option.clone()?, reason, comment: Vec::new() })
     };
-    newest.filter_map(choice).collect()
+    newest(made, |a, b| a.school == b.school).filter_map(choice).collect()
 }
 
 /// The limits that stand: the newest of each field, unless it was taken back.
 fn standing_limits(made: &[FirmLimit]) -> Result<Vec<(String, Differs)>, AppError> {
-    let same = |a: &FirmLimit, b: &FirmLimit| a.base == b.base && a.field == b.field;
-    let newest = made.iter().enumerate().filter(|(n, l)| !made[..*n].iter().any(|o| same(o, l)));
     let mut list = Vec::new();
-    for (_, l) in newest {
+    for l in newest(made, |a, b| a.base == b.base && a.field == b.field) {
         let Some(value) = &l.value else { continue };
         let value =
             serde_json::from_str(value).map_err(|e| AppError::Broken(format!("{} {}: {e}", l.base, l.field)))?;

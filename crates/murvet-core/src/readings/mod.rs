@@ -97,9 +97,7 @@ impl Test {
     pub fn is_look(&self) -> bool {
         self.unit == LOOK
     }
-}
 
-impl Test {
     /// A test with what is usual: everything dead or live by its phase, looked at with the hands, and nothing predicted. What
     /// differs is written over it.
     pub(crate) fn of(id: TestId, phase: Phase) -> Test {

@@ -3,7 +3,7 @@
 use super::islands::{self, Island};
 use super::{Certainty, Finding, Rule, Severity, Subject, Target, protection, views};
 use crate::catalogue::Kind;
-use crate::network::{Edge, Network, What, WireSpot, bank_links};
+use crate::network::{Edge, Network, Union, What, WireSpot, bank_links};
 use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
 use crate::rig::Rig;
 use crate::states::{Explored, State};
@@ -122,6 +122,19 @@ impl<'a> Context<'a> {
     /// Labels of nodes that hang together by the edges that a test lets through.
     pub fn joined(&self, keep: impl Fn(&Edge) -> bool) -> Vec<u32> {
         self.net.joined(keep)
+    }
+
+    /// Labels of nodes that hang together in a state with some edges opened beside, without bonds and what joins earth to another
+    /// conductor. `opened` is asked with the place of an edge.
+    pub(super) fn joined_in(&self, state: &State, opened: impl Fn(usize, &Edge) -> bool) -> Vec<u32> {
+        let net = self.net;
+        let mut sets = Union::new(net.nodes.len());
+        for (_, e) in net.edges.iter().enumerate().filter(|(at, e)| state.closed(net, *at) && !opened(*at, e)) {
+            if !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
+                sets.join(e.a, e.b);
+            }
+        }
+        sets.into_labels()
     }
 
     /// Labels of nodes that hang together with every contact closed, without bonds and what joins earth to another

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Rule, Severity, distinct};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{Union, What};
+use crate::network::What;
 use std::collections::BTreeMap;
 
 pub(super) static RULE: Rule = Rule {
@@ -80,14 +80,7 @@ fn by_breaker(ctx: &Context) -> Vec<(usize, Finding)> {
         }
         let Some(state) = ctx.first_state(|state| state.live.active[i]) else { continue };
         for &(edge, breaker) in &breakers {
-            let mut sets = Union::new(net.nodes.len());
-            let closed = net.edges.iter().enumerate().filter(|(at, _)| *at != edge && state.closed(net, *at));
-            for (_, e) in closed {
-                if !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
-                    sets.join(e.a, e.b);
-                }
-            }
-            let label = sets.into_labels();
+            let label = ctx.joined_in(state, |at, _| at == edge);
             let store = net.sources.iter().any(|o| o.kind == SourceKind::Battery && label[o.plus] == label[s.plus]);
             let fed = net.consumers.iter().filter(|c| !c.ac && label[c.plus] == label[s.plus]);
             let live = distinct(fed.map(|c| ctx.id(c.piece)).collect());

@@ -2,7 +2,7 @@
 
 use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
 use crate::catalogue::SourceKind;
-use crate::network::{Source, Union, What};
+use crate::network::{Source, What};
 use crate::states::State;
 use crate::units::{Dimension, short};
 
@@ -41,7 +41,7 @@ fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
     };
     let name = ctx.piece_words(turbine.piece);
     let turning = |s: &&State| s.live.active[index];
-    let alone = |s: &&State| turning(s) && !charged(ctx, turbine, s);
+    let alone = |s: &&State| turning(s) && stores(ctx, turbine, s).is_empty();
     let mut f = if let Some(state) = ctx.states.states.iter().filter(alone).min_by_key(|s| s.way.len()) {
         let statement = format!("{name} can turn with no battery in circuit.");
         let mut f = ctx.finding(&RULE, Severity::KeepOff, &p.id, statement);
@@ -86,20 +86,17 @@ fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
     Some(f)
 }
 
-/// Whether a battery hangs on both its leads in a state.
-fn charged(ctx: &Context, turbine: &Source, state: &State) -> bool {
-    let live = &state.live;
-    let store = |b: &Source| b.kind == SourceKind::Battery && live.metal[b.minus] == live.metal[turbine.minus];
-    live.sources_at(ctx.net, turbine.plus).any(|o| store(&ctx.net.sources[o]))
+/// The batteries that hang on both its leads in a state.
+fn stores<'a>(ctx: &Context<'a>, turbine: &Source, state: &State) -> Vec<&'a Source> {
+    let (net, live) = (ctx.net, &state.live);
+    let store = |b: &&Source| b.kind == SourceKind::Battery && live.metal[b.minus] == live.metal[turbine.minus];
+    live.sources_at(net, turbine.plus).map(|o| &net.sources[o]).filter(store).collect()
 }
 
 /// The batteries on it in a state, where every one of them has a management that takes it off by itself: when it is full, too cold
 /// or too hot all of them may go together.
 fn managed<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str> {
-    let live = &state.live;
-    let here = live.sources_at(ctx.net, turbine.plus).map(|o| &ctx.net.sources[o]);
-    let own: Vec<&Source> =
-        here.filter(|b| b.kind == SourceKind::Battery && live.metal[b.minus] == live.metal[turbine.minus]).collect();
+    let own = stores(ctx, turbine, state);
     let opens = |b: &&Source| {
         let word = ctx.rig.pieces[b.piece].word("management");
         matches!(word, Some("management-inside" | "management-contactor"))
@@ -111,14 +108,8 @@ fn managed<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str
 fn parting<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str> {
     let net = ctx.net;
     let parts = |piece: usize, way: &Option<String>| {
-        let mut sets = Union::new(net.nodes.len());
         let own = |w: &What| matches!(w, What::Device { piece: p, way: y, .. } if *p == piece && y == way);
-        for (_, e) in net.edges.iter().enumerate().filter(|(at, e)| state.closed(net, *at) && !own(&e.what)) {
-            if !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
-                sets.join(e.a, e.b);
-            }
-        }
-        let label = sets.into_labels();
+        let label = ctx.joined_in(state, |_, e| own(&e.what));
         let joined = |b: &Source| label[b.plus] == label[turbine.plus] && label[b.minus] == label[turbine.minus];
         !net.sources.iter().any(|b| b.kind == SourceKind::Battery && joined(b))
     };

@@ -37,7 +37,7 @@ pub(crate) struct Row {
 impl Row {
     /// Whether nobody has said how it was left.
     pub fn is_open(&self) -> bool {
-        !self.positions.iter().any(|(.., here)| *here)
+        self.code().is_none()
     }
 
     /// How it was left, by its code; nothing where nobody has said.

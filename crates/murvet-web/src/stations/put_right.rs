@@ -14,7 +14,7 @@ use murvet_core::notation::print;
 use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
-use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, close, repairs};
+use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, close, repairs, to_close};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -252,8 +252,14 @@ pub(crate) async fn re_test(
     let repaired = events.iter().rfind(|e| e.finding == form.finding).ok_or_else(no_repair)?;
     let happened: Vec<Happened> = events.iter().filter_map(happened).collect();
     let still_there = desk.audit.findings.iter().any(|f| f.key() == form.finding);
-    let proof = proven(&app, &desk, repaired.revision).await?;
-    let closed = close(&Matter::of(&form.finding), &happened, still_there, proof, &form.note);
+    let matter = Matter::of(&form.finding);
+    let closed = match to_close(&matter, &happened, still_there) {
+        Ok(revision) => {
+            let proof = proven(&app, &desk, revision).await?;
+            close(&matter, &happened, still_there, proof, &form.note)
+        }
+        Err(refusal) => Err(refusal),
+    };
     let note = match closed {
         Ok(Proof::Proven(reading)) => reading,
         Ok(Proof::Reason(why)) => crate::say("put-right.without-a-reading", &[&why]),
