@@ -1,4 +1,4 @@
-//! How long an audit takes: of the demo rig, of the 120-piece rig with 12 controls, and how it grows.
+//! How long an audit takes: of the demo rig, of the 120-component rig with 12 controls, and how it grows.
 
 mod made;
 #[path = "made/shapes.rs"]
@@ -20,8 +20,8 @@ fn demo(c: &mut Criterion) {
 
 /// The rig again after an edit of one place: a thicker cable, a smaller fuse, one appliance more. Each time only the rig
 /// before the edit has been audited.
-fn edited(c: &mut Criterion, pieces: usize, controls: usize) {
-    let text = made::rig(pieces, controls);
+fn edited(c: &mut Criterion, components: usize, controls: usize) {
+    let text = made::rig(components, controls);
     let edits = [
         ("cable", text.replacen("3m 2.5mm2, l1-0.+", "3m 4mm2, l1-0.+", 1)),
         ("fuse", text.replacen("fuse f1 60A", "fuse f1 50A", 1)),
@@ -42,7 +42,7 @@ fn edited(c: &mut Criterion, pieces: usize, controls: usize) {
             audit_again(&before, limits, &memory);
             memory
         };
-        let id = BenchmarkId::new(what, format!("{pieces} pieces, {controls} controls"));
+        let id = BenchmarkId::new(what, format!("{components} components, {controls} controls"));
         let again = |memory: Memory| audit_again(black_box(&rig), limits, &memory);
         group.bench_function(id, |b| b.iter_batched(known, again, BatchSize::LargeInput));
     }
@@ -53,20 +53,20 @@ fn growth(c: &mut Criterion) {
     for controls in [6, 12] {
         edited(c, 120, controls);
     }
-    let mut sized = |name: &str, pieces: usize, controls: usize| {
-        let text = made::rig(pieces, controls);
+    let mut sized = |name: &str, components: usize, controls: usize| {
+        let text = made::rig(components, controls);
         let Ok(rig) = parse(&text) else { panic!("the made rig parses") };
         let mut group = c.benchmark_group(name);
         group.sample_size(10);
-        let id = BenchmarkId::from_parameter(format!("{pieces} pieces, {controls} controls"));
+        let id = BenchmarkId::from_parameter(format!("{components} components, {controls} controls"));
         group.bench_function(id, |b| b.iter(|| audit(black_box(&rig), ProfileId::EU_UK)));
         group.finish();
     };
     for controls in [6, 8, 10, 12, 14, 16, 18] {
         sized("audit by controls", 120, controls);
     }
-    for pieces in [50, 120, 250, 500, 1000] {
-        sized("audit by pieces", pieces, 8);
+    for components in [50, 120, 250, 500, 1000] {
+        sized("audit by components", components, 8);
     }
 }
 

@@ -28,12 +28,12 @@ impl Part {
     }
 }
 
-/// The parts of a rig, each a rig of its own with all places and choices; one part alone where everything touches. Pieces
+/// The parts of a rig, each a rig of its own with all places and choices; one part alone where everything touches. Components
 /// hang together by runs, cables, what they are plugged into, a common interlock, and the engine, which everything that
 /// depends on it shares. O(n log n).
 pub(crate) fn parts(rig: &Rig) -> Vec<Part> {
-    let index: HashMap<&str, usize> = rig.pieces.iter().enumerate().map(|(i, p)| (p.id.as_str(), i)).collect();
-    let mut sets = crate::network::Union::new(rig.pieces.len());
+    let index: HashMap<&str, usize> = rig.components.iter().enumerate().map(|(i, p)| (p.id.as_str(), i)).collect();
+    let mut sets = crate::network::Union::new(rig.components.len());
     let mut join = |ids: &[&str]| {
         let known: Vec<usize> = ids.iter().filter_map(|id| index.get(id).copied()).collect();
         for pair in known.windows(2) {
@@ -42,21 +42,21 @@ pub(crate) fn parts(rig: &Rig) -> Vec<Part> {
     };
     let of_run = |run: &crate::rig::Run| -> Vec<String> {
         let steps = run.steps.iter().filter_map(|s| match s {
-            Step::At(TermRef { piece, .. }) => Some(piece.clone()),
+            Step::At(TermRef { component, .. }) => Some(component.clone()),
             _ => None,
         });
-        std::iter::once(run.from.piece.clone()).chain(steps).collect()
+        std::iter::once(run.from.component.clone()).chain(steps).collect()
     };
     for run in &rig.runs {
         let ids = of_run(run);
         join(&ids.iter().map(String::as_str).collect::<Vec<_>>());
     }
     for cable in &rig.cables {
-        join(&[&cable.from.piece, &cable.to.piece]);
+        join(&[&cable.from.component, &cable.to.component]);
     }
     let mut engine: Vec<&str> = Vec::new();
     let mut interlocks: HashMap<&str, Vec<&str>> = HashMap::new();
-    for p in &rig.pieces {
+    for p in &rig.components {
         if let Some(on) = p.word("on") {
             join(&[&p.id, on.split('.').next().unwrap_or(on)]);
         }
@@ -89,13 +89,13 @@ pub(crate) fn parts(rig: &Rig) -> Vec<Part> {
             runs: Vec::new(),
             cables: Vec::new(),
         };
-        part.rig.pieces.retain(|p| mine(&p.id));
+        part.rig.components.retain(|p| mine(&p.id));
         part.rig.remarks.clear();
-        for (i, run) in rig.runs.iter().enumerate().filter(|(_, r)| mine(&r.from.piece)) {
+        for (i, run) in rig.runs.iter().enumerate().filter(|(_, r)| mine(&r.from.component)) {
             part.rig.runs.push(run.clone());
             part.runs.push(i);
         }
-        for (i, cable) in rig.cables.iter().enumerate().filter(|(_, c)| mine(&c.from.piece)) {
+        for (i, cable) in rig.cables.iter().enumerate().filter(|(_, c)| mine(&c.from.component)) {
             part.rig.cables.push(cable.clone());
             part.cables.push(i);
         }
@@ -104,7 +104,7 @@ pub(crate) fn parts(rig: &Rig) -> Vec<Part> {
     let size = |own: &u32| label.iter().filter(|l| *l == own).count();
     let (groups, alone): (Vec<u32>, Vec<u32>) = order.into_iter().partition(|own| size(own) > 1);
     let mut parts: Vec<Part> = groups.into_iter().map(|own| part(&[own])).collect();
-    // Pieces that nothing touches are one part together: what is wrong with one of them is told all the same.
+    // Components that nothing touches are one part together: what is wrong with one of them is told all the same.
     if !alone.is_empty() {
         parts.push(part(&alone));
     }

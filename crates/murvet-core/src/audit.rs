@@ -202,7 +202,7 @@ fn judge_apart(
     let mut complete = true;
     for part in parts {
         let open = open_values(&part.rig, limits_of);
-        let own = nodes * part.rig.pieces.len() / rig.pieces.len().max(1);
+        let own = nodes * part.rig.components.len() / rig.components.len().max(1);
         let corners = corners(&open, sides, most_corners(own));
         let (judged, done) = judge_corners(&part.rig, limits_of, memory, &open, &corners);
         out.whole &= judged.whole;
@@ -309,7 +309,7 @@ fn not_judged(
         }
         let values: Vec<String> = f.hangs_on.iter().map(Unseen::words).collect();
         let rule = f.rule;
-        let subject = rig.piece(&f.subject).and_then(|p| p.label.as_deref()).unwrap_or(&f.subject);
+        let subject = rig.component(&f.subject).and_then(|p| p.label.as_deref()).unwrap_or(&f.subject);
         f.statement = format!("{} at {subject}: not judged, for {} not seen.", rule.title(), seen_words(&values));
         f.evidence = vec![
             format!("It would stand at one end of what is credible of {}, and not at the other.", values.join(", ")),

@@ -53,7 +53,7 @@ pub struct FindingReport {
     pub severity: Severity,
     /// Certain, or possible because of something unseen.
     pub certainty: Certainty,
-    /// What it is about: a piece, a cable, or the two terminals a conductor joins.
+    /// What it is about: a component, a cable, or the two terminals a conductor joins.
     pub subject: String,
     /// The same as things of the rig, each by its kind.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -68,8 +68,9 @@ pub struct FindingReport {
     pub source: String,
     /// Shortest sequence of operations from parked; empty when it stands as parked.
     pub way_to_reach: Vec<String>,
-    /// Pieces it shows at.
-    pub pieces: Vec<String>,
+    /// Components it shows at.
+    #[serde(rename = "pieces")]
+    pub components: Vec<String>,
     /// Values that were not seen and each of which alone makes it come or go, in words.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub hangs_on: Vec<String>,
@@ -78,8 +79,9 @@ pub struct FindingReport {
 /// One fault and what it brings, in its machine form.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct OneFaultReport {
-    /// The piece that fails.
-    pub piece: String,
+    /// The component that fails.
+    #[serde(rename = "piece")]
+    pub component: String,
     /// How, in words.
     pub fault: String,
     /// What then appears.
@@ -144,7 +146,7 @@ impl From<&Finding> for FindingReport {
             evidence: f.evidence.clone(),
             source: f.source.clone(),
             way_to_reach: f.way.clone(),
-            pieces: f.pieces.clone(),
+            components: f.components.clone(),
             hangs_on: f.hangs_on.iter().map(crate::bounds::Unseen::words).collect(),
         }
     }
@@ -179,7 +181,7 @@ impl AuditReport {
     /// The same with what one failed part would bring; this takes an audit for each of them.
     pub fn with_faults(mut self, audit: &Audit) -> AuditReport {
         let report = |f: OneFault| OneFaultReport {
-            piece: f.piece,
+            component: f.component,
             fault: f.fault,
             findings: f.findings.iter().map(FindingReport::from).collect(),
         };

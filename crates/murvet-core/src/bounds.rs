@@ -5,7 +5,7 @@
 //! and is certain only if every choice does, on the best side too.
 
 use crate::catalogue::{AttrType, Kind};
-use crate::rig::{Piece, Rig, Value};
+use crate::rig::{Component, Rig, Value};
 
 /// Which bound unseen numbers take.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -29,7 +29,7 @@ impl Side {
 /// A value that matters and was not seen.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, serde::Serialize)]
 pub struct Unseen {
-    /// The piece, or the run or cable, as printed.
+    /// The component, or the run or cable, as printed.
     pub subject: String,
     /// Key of the value.
     pub key: String,
@@ -49,28 +49,28 @@ impl Unseen {
 /// A word that decides verdicts, with its choices.
 #[derive(Debug, Clone)]
 pub(crate) struct Open {
-    piece: usize,
+    component: usize,
     key: &'static str,
     choices: Vec<&'static str>,
 }
 
 impl Open {
-    /// Puts in what another rig of the same pieces has.
+    /// Puts in what another rig of the same components has.
     pub(crate) fn put_as_in(&self, rig: &mut Rig, other: &Rig) {
-        let id = &rig.pieces[self.piece].id;
-        if let Some(value) = other.piece(id).and_then(|p| p.attrs.get(self.key)) {
-            rig.pieces[self.piece].attrs.insert(self.key.to_owned(), value.clone());
+        let id = &rig.components[self.component].id;
+        if let Some(value) = other.component(id).and_then(|p| p.attrs.get(self.key)) {
+            rig.components[self.component].attrs.insert(self.key.to_owned(), value.clone());
         }
     }
 
-    /// The piece it is of by index, its key and its choices.
+    /// The component it is of by index, its key and its choices.
     pub(crate) fn parts(open: &Open) -> (usize, &'static str, &[&'static str]) {
-        (open.piece, open.key, &open.choices)
+        (open.component, open.key, &open.choices)
     }
 
-    /// The piece it is of, its key and its choices.
+    /// The component it is of, its key and its choices.
     pub(crate) fn asked<'a>(&'a self, rig: &'a Rig) -> (&'a str, &'static str, &'a [&'static str]) {
-        (&rig.pieces[self.piece].id, self.key, &self.choices)
+        (&rig.components[self.component].id, self.key, &self.choices)
     }
 }
 
@@ -91,33 +91,33 @@ const DECISIVE: &[(Kind, &str)] = &[
 /// Words of the same sort for banks with batteries beside each other.
 const DECISIVE_IN_BANKS: &[(Kind, &str)] = &[(Kind::Battery, "taps")];
 
-/// Whether a piece is a bank with several batteries or strings beside each other.
-pub(crate) fn beside_each_other(piece: &Piece) -> bool {
-    let wired = piece.word("wiring") == Some("parallel") || piece.attrs.contains_key("strings");
-    piece.kind == Kind::Battery && wired && piece.series_and_parallel().1 > 1.0
+/// Whether a component is a bank with several batteries or strings beside each other.
+pub(crate) fn beside_each_other(component: &Component) -> bool {
+    let wired = component.word("wiring") == Some("parallel") || component.attrs.contains_key("strings");
+    component.kind == Kind::Battery && wired && component.series_and_parallel().1 > 1.0
 }
 
-/// Words of the same sort for pieces on mains alone.
+/// Words of the same sort for components on mains alone.
 const DECISIVE_ON_MAINS: &[(Kind, &str)] = &[(Kind::Isolator, "poles")];
 
 /// The decisive words that this rig leaves open, whether marked `?` or not mentioned.
 pub(crate) fn open_words(rig: &Rig) -> Vec<Open> {
     let mut open = Vec::new();
-    for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+    for (index, component) in rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
         // How two hots lie to each other decides only where there are two.
-        let legs = piece.unseen("legs").then_some((piece.kind, "legs"));
-        let mains = rig.cables.iter().any(|c| c.from.piece == piece.id || c.to.piece == piece.id);
+        let legs = component.unseen("legs").then_some((component.kind, "legs"));
+        let mains = rig.cables.iter().any(|c| c.from.component == component.id || c.to.component == component.id);
         let on_mains = DECISIVE_ON_MAINS.iter().copied().filter(|_| mains);
-        let in_banks = DECISIVE_IN_BANKS.iter().copied().filter(|_| beside_each_other(piece));
+        let in_banks = DECISIVE_IN_BANKS.iter().copied().filter(|_| beside_each_other(component));
         for (kind, key) in DECISIVE.iter().copied().chain(on_mains).chain(in_banks).chain(legs) {
-            if piece.kind == kind
-                && piece.word(key).is_none()
+            if component.kind == kind
+                && component.word(key).is_none()
                 && let Some(AttrType::Word(choices)) = kind.spec().attr(key).map(|a| a.ty)
             {
                 // Two poles and three are the same on one hot, one and two on two hots.
-                let same = if piece.two_hot() { "1-pole" } else { "3-pole" };
+                let same = if component.two_hot() { "1-pole" } else { "3-pole" };
                 let choices = choices.iter().copied().filter(|c| *c != same).collect();
-                open.push(Open { piece: index, key, choices });
+                open.push(Open { component: index, key, choices });
             }
         }
     }
@@ -134,7 +134,7 @@ pub(crate) fn assignments(rig: &Rig, open: &[Open]) -> Vec<Rig> {
     let product: usize =
         open.iter().map(|o| o.choices.len()).try_fold(1usize, usize::checked_mul).unwrap_or(usize::MAX);
     let put = |rig: &mut Rig, o: &Open, choice: usize| {
-        rig.pieces[o.piece].attrs.insert(o.key.to_owned(), Value::new(o.choices[choice]));
+        rig.components[o.component].attrs.insert(o.key.to_owned(), Value::new(o.choices[choice]));
     };
     let mut rigs = Vec::new();
     if product <= MOST {

@@ -8,8 +8,8 @@ pub use course::{Course, HALF_HOUR, Moment, PROVES_NOT, Reached, course};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::devices::{Band, band};
-use crate::network::{Case, Consumer, DcNet, What, charge_volts, nominal_system};
-use crate::rig::Piece;
+use crate::network::{Case, Consumer, DcNet, EdgeKind, charge_volts, nominal_system};
+use crate::rig::Component;
 use crate::rules::protection::device_name;
 use crate::rules::ways::{Ways, on_mains, ways};
 use crate::states::State;
@@ -45,8 +45,8 @@ pub struct Asked {
 /// How long a bank lasts.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Lasting {
-    /// The battery, by its place in the rig's list of pieces.
-    pub piece: usize,
+    /// The battery, by its place in the rig's list of components.
+    pub component: usize,
     /// In words.
     pub name: String,
     /// Current out of it, A.
@@ -70,11 +70,11 @@ pub struct Running {
     pub dead: Vec<String>,
 }
 
-/// What these pieces, all on together, bring about in a state with the sun on the array. What charges in that state counts
-/// by itself, named or not. Pieces of unknown current count as off. Where a conductor has more than one way the shortest
+/// What these components, all on together, bring about in a state with the sun on the array. What charges in that state counts
+/// by itself, named or not. Components of unknown current count as off. Where a conductor has more than one way the shortest
 /// is taken: wiring is nearly a tree.
 ///
-/// Complexity: one breadth-first search a source, then the length of the way for each piece.
+/// Complexity: one breadth-first search a source, then the length of the way for each component.
 pub fn running(audit: &Audit, state: &State, on: &[&str]) -> Running {
     running_in(audit, state, on, true)
 }
@@ -84,26 +84,28 @@ pub fn running_in(audit: &Audit, state: &State, on: &[&str], sun: bool) -> Runni
     let mut tally = Tally::new(audit, state, sun);
     let mut dead = Vec::new();
     let net = &audit.net;
-    let id = |p: usize| audit.assumed.pieces[p].id.as_str();
-    for c in net.consumers.iter().filter(|c| c.ac && on.contains(&id(c.piece))) {
-        let Some(amps) = c.current_a.filter(|_| audit.assumed.pieces[c.piece].kind != Kind::Charger) else { continue };
-        if !tally.controlled(c.piece) || !tally.appliance(c, amps) {
-            dead.push(id(c.piece).to_owned());
+    let id = |p: usize| audit.assumed.components[p].id.as_str();
+    for c in net.consumers.iter().filter(|c| c.ac && on.contains(&id(c.component))) {
+        let Some(amps) = c.current_a.filter(|_| audit.assumed.components[c.component].kind != Kind::Charger) else {
+            continue;
+        };
+        if !tally.controlled(c.component) || !tally.appliance(c, amps) {
+            dead.push(id(c.component).to_owned());
         }
     }
     tally.chargers();
     // What an inverter gives it takes from its bank, and so does what charges one bank from another.
     tally.converters();
-    for c in net.consumers.iter().filter(|c| !c.ac && on.contains(&id(c.piece))) {
+    for c in net.consumers.iter().filter(|c| !c.ac && on.contains(&id(c.component))) {
         let converts =
-            matches!(audit.assumed.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger | Kind::DcDc);
+            matches!(audit.assumed.components[c.component].kind, Kind::Inverter | Kind::InverterCharger | Kind::DcDc);
         let Some(amps) =
-            c.current_a.filter(|a| *a > 0.0 && !converts && !on_mains(&audit.assumed, net, state, c.piece))
+            c.current_a.filter(|a| *a > 0.0 && !converts && !on_mains(&audit.assumed, net, state, c.component))
         else {
             continue;
         };
         if !tally.direct((c.plus, c.minus), amps) {
-            dead.push(id(c.piece).to_owned());
+            dead.push(id(c.component).to_owned());
         }
     }
     dead.extend(tally.unfed_chargers(on));
@@ -135,8 +137,8 @@ impl<'a> Tally<'a> {
         }
     }
 
-    fn piece(&self, source: usize) -> &'a Piece {
-        &self.audit.assumed.pieces[self.audit.net.sources[source].piece]
+    fn component(&self, source: usize) -> &'a Component {
+        &self.audit.assumed.components[self.audit.net.sources[source].component]
     }
 
     /// What a source can give, A: a controller no more than its array, and nothing without sun. On wind nobody counts.
@@ -158,7 +160,7 @@ impl<'a> Tally<'a> {
             .iter()
             .enumerate()
             .filter(|(o, _)| input.is_some_and(|n| self.state.live.sources_at(net, n).any(|at| at == *o)));
-        let watts: Vec<Option<f64>> = arrays.map(|(o, _)| self.piece(o).si("power", Dimension::Power)).collect();
+        let watts: Vec<Option<f64>> = arrays.map(|(o, _)| self.component(o).si("power", Dimension::Power)).collect();
         let volts = self.bank_volts(s.plus);
         match watts.into_iter().sum::<Option<f64>>() {
             Some(watts) if watts > 0.0 => s.set_a.min(watts / volts),
@@ -200,13 +202,13 @@ impl<'a> Tally<'a> {
     }
 
     /// What passes the contacts of an inverter-charger at an input, A.
-    fn passed(&self, piece: usize, input: usize) -> f64 {
+    fn passed(&self, component: usize, input: usize) -> f64 {
         let net = &self.audit.net;
         let own = |e: &usize| {
             let edge = &net.edges[*e];
-            matches!(edge.what, What::Contact(_))
+            matches!(edge.what, EdgeKind::Contact(_))
                 && (edge.a == input || edge.b == input)
-                && [edge.a, edge.b].iter().all(|n| net.nodes[*n].piece == Some(piece))
+                && [edge.a, edge.b].iter().all(|n| net.nodes[*n].component == Some(component))
         };
         self.through.iter().filter(|(e, _)| own(e)).map(|(_, amps)| amps).sum()
     }
@@ -215,15 +217,15 @@ impl<'a> Tally<'a> {
     /// set to.
     fn let_in(&mut self, supply: usize, inverter: usize, plus: usize) -> f64 {
         let net = &self.audit.net;
-        let unit = net.sources[inverter].piece;
-        let limit = self.piece(inverter).si("input-limit", Dimension::Current);
+        let unit = net.sources[inverter].component;
+        let limit = self.component(inverter).si("input-limit", Dimension::Current);
         let Some(limit) = limit.filter(|_| net.sources[inverter].assists(&self.state.setting)) else {
             return f64::INFINITY;
         };
         let mut at = plus;
         while let Some(&(before, edge)) = self.ways_from(supply).get(&at) {
-            let own = [before, at].iter().all(|n| net.nodes[*n].piece == Some(unit));
-            if own && matches!(net.edges[edge].what, What::Contact(_)) {
+            let own = [before, at].iter().all(|n| net.nodes[*n].component == Some(unit));
+            if own && matches!(net.edges[edge].what, EdgeKind::Contact(_)) {
                 return (limit - self.passed(unit, before)).max(0.0);
             }
             at = before;
@@ -255,9 +257,9 @@ impl<'a> Tally<'a> {
     }
 
     /// Whether the electronics of an appliance are fed, where they hang on a terminal of their own.
-    fn controlled(&self, piece: usize) -> bool {
+    fn controlled(&self, component: usize) -> bool {
         let rig = &self.audit.assumed;
-        let Some(at) = rig.pieces[piece].word("control") else { return true };
+        let Some(at) = rig.components[component].word("control") else { return true };
         let Ok((host, terminal)) = crate::meaning::terminal_of(rig, &crate::rig::TermRef::from(at), true) else {
             return true;
         };
@@ -311,7 +313,7 @@ impl<'a> Tally<'a> {
             let factored = dc.factored().ok()?;
             let (now, idle) = (factored.shares(&[(load.0, load.1, 1.0)]).ok()?, factored.shares(&[]).ok()?);
             let of = |s: usize| -> f64 {
-                let own = dc.cells.iter().enumerate().filter(|(_, c)| c.piece == net.sources[s].piece);
+                let own = dc.cells.iter().enumerate().filter(|(_, c)| c.component == net.sources[s].component);
                 own.map(|(k, _)| now[k] - idle[k]).sum()
             };
             Some(stores.iter().map(|s| (*s, of(*s).max(0.0))).collect::<Vec<_>>())
@@ -332,7 +334,7 @@ impl<'a> Tally<'a> {
             let Some((line, _)) = s.input.filter(|_| s.kind == SourceKind::Charger && self.state.live.active[i]) else {
                 continue;
             };
-            let p = self.piece(i);
+            let p = self.component(i);
             let volts = match p.kind {
                 Kind::Charger => charge_volts(p).unwrap_or(13.6),
                 _ => CHARGE * nominal_system(p.si("dc", Dimension::Voltage).unwrap_or_else(|| self.bank_volts(s.plus))),
@@ -344,7 +346,7 @@ impl<'a> Tally<'a> {
             // Set to draw no more than so much from its supply, a unit that passes the supply through counts that in.
             let allowed = p.si("input-limit", Dimension::Current).map_or(f64::INFINITY, |limit| {
                 let passes = p.kind == Kind::InverterCharger;
-                (limit - if passes { self.passed(s.piece, line) } else { 0.0 }).max(0.0)
+                (limit - if passes { self.passed(s.component, line) } else { 0.0 }).max(0.0)
             });
             let room = if p.flag("assist") { self.room(first) } else { f64::INFINITY };
             let amps = wanted.min(allowed).min(room);
@@ -359,17 +361,19 @@ impl<'a> Tally<'a> {
     fn converters(&mut self) {
         let net = &self.audit.net;
         for c in net.consumers.iter().filter(|c| !c.ac) {
-            let p = &self.audit.assumed.pieces[c.piece];
+            let p = &self.audit.assumed.components[c.component];
             let amps = match p.kind {
                 Kind::Inverter | Kind::InverterCharger => {
-                    let own = |s: usize| net.sources[s].piece == c.piece && net.sources[s].kind == SourceKind::Inverter;
+                    let own = |s: usize| {
+                        net.sources[s].component == c.component && net.sources[s].kind == SourceKind::Inverter
+                    };
                     let given = self.given.iter().filter(|(s, _)| own(**s));
                     let watts: f64 = given.map(|(s, a)| a * net.sources[*s].volts).sum();
                     let volts = p.si("dc", Dimension::Voltage).map_or_else(|| self.bank_volts(c.plus), nominal_system);
                     watts / efficiency(self.audit, p) / volts
                 }
                 Kind::DcDc => {
-                    let runs = |s: usize| net.sources[s].piece == c.piece && self.state.live.active[s];
+                    let runs = |s: usize| net.sources[s].component == c.component && self.state.live.active[s];
                     let active = (0..net.sources.len()).any(runs);
                     c.current_a.filter(|_| active).unwrap_or(0.0)
                 }
@@ -384,7 +388,7 @@ impl<'a> Tally<'a> {
     /// Chargers that were named and have no supply.
     fn unfed_chargers(&self, on: &[&str]) -> Vec<String> {
         let net = &self.audit.net;
-        let named = net.consumers.iter().filter(|c| c.ac).map(|c| (c, &self.audit.assumed.pieces[c.piece]));
+        let named = net.consumers.iter().filter(|c| c.ac).map(|c| (c, &self.audit.assumed.components[c.component]));
         let dead = named.filter(|(c, p)| {
             p.kind == Kind::Charger && on.contains(&p.id.as_str()) && self.mains_at(c.plus).is_empty()
         });
@@ -412,7 +416,7 @@ impl<'a> Tally<'a> {
 
     fn source_name(&self, source: usize) -> String {
         let net = &self.audit.net;
-        let name = self.audit.context().piece_words(net.sources[source].piece);
+        let name = self.audit.context().component_words(net.sources[source].component);
         let pair = net.opposite_hots().find(|(a, b)| *a == source || *b == source);
         match pair {
             Some((first, _)) => format!("{name}, hot {}", if first == source { 1 } else { 2 }),
@@ -428,20 +432,21 @@ impl<'a> Tally<'a> {
         for (&edge, &amps) in &self.through {
             let e = &net.edges[edge];
             match &e.what {
-                What::Device { piece, way, rating_a } => {
-                    let opens_s = opens(&band(&self.audit.assumed.pieces[*piece], *rating_a), amps / rating_a);
-                    let name = device_name(&ctx, *piece, way.as_deref(), *rating_a);
+                EdgeKind::Device { component, way, rating_a } => {
+                    let opens_s = opens(&band(&self.audit.assumed.components[*component], *rating_a), amps / rating_a);
+                    let name = device_name(&ctx, *component, way.as_deref(), *rating_a);
                     list.push(Loaded { name, amps, rating_a: *rating_a, opens_s });
                 }
-                What::Joint | What::Contact(_) => {
-                    let Some(piece) = net.nodes[e.a].piece.filter(|p| net.nodes[e.b].piece == Some(*p)) else {
+                EdgeKind::Joint | EdgeKind::Contact(_) => {
+                    let Some(component) = net.nodes[e.a].component.filter(|p| net.nodes[e.b].component == Some(*p))
+                    else {
                         continue;
                     };
-                    let p = &self.audit.assumed.pieces[piece];
+                    let p = &self.audit.assumed.components[component];
                     let key = if p.kind == Kind::InverterCharger { "relay" } else { "rating" };
                     let passes = !matches!(p.kind, Kind::Inlet | Kind::Generator | Kind::Charger | Kind::FuseBlock);
                     let Some(rating_a) = p.si(key, Dimension::Current).filter(|a| passes && *a > 0.0) else { continue };
-                    let name = format!("{} {} A", ctx.piece_words(piece), short(rating_a));
+                    let name = format!("{} {} A", ctx.component_words(component), short(rating_a));
                     match list.iter_mut().find(|d| d.name == name) {
                         Some(old) => old.amps = old.amps.max(amps),
                         None => list.push(Loaded { name, amps, rating_a, opens_s: None }),
@@ -453,7 +458,7 @@ impl<'a> Tally<'a> {
         for (&source, &amps) in self.given.iter().filter(|(s, _)| net.sources[**s].kind == SourceKind::Shore) {
             let rating_a = net.sources[source].limit_a;
             let class = self.audit.rules.supply_breaker.value.as_str();
-            let breaker = Piece::new("supply".to_owned(), Kind::Breaker).with("class", class);
+            let breaker = Component::new("supply".to_owned(), Kind::Breaker).with("class", class);
             let name = format!(
                 "{} breaker {} A at {}",
                 self.audit.rules.words.supply,
@@ -471,7 +476,7 @@ impl<'a> Tally<'a> {
         let ctx = self.audit.context();
         let mut list = Vec::new();
         for (s, source) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Battery) {
-            let p = &self.audit.assumed.pieces[source.piece];
+            let p = &self.audit.assumed.components[source.component];
             let (_, parallel) = p.series_and_parallel();
             let amps = self.given.get(&s).copied().unwrap_or(0.0);
             let Some(ah) = p.si("capacity", Dimension::Charge).map(|c| c * parallel) else { continue };
@@ -487,15 +492,15 @@ impl<'a> Tally<'a> {
                 .iter()
                 .filter(|o| net.sources[**o].kind == SourceKind::Battery)
                 .map(|o| {
-                    self.piece(*o).si("capacity", Dimension::Charge).unwrap_or(0.0)
-                        * self.piece(*o).series_and_parallel().1
+                    self.component(*o).si("capacity", Dimension::Charge).unwrap_or(0.0)
+                        * self.component(*o).series_and_parallel().1
                 })
                 .sum();
             let left = if beside > 0.0 { left * ah / beside } else { left };
             let recharge_hours = (hours.is_none() && left > 0.0).then(|| ah * usable * again / left);
             if hours.is_some() || recharge_hours.is_some() {
-                let name = format!("{} of {} V", ctx.piece_words(source.piece), short(source.volts));
-                list.push(Lasting { piece: source.piece, name, amps, hours, recharge_hours });
+                let name = format!("{} of {} V", ctx.component_words(source.component), short(source.volts));
+                list.push(Lasting { component: source.component, name, amps, hours, recharge_hours });
             }
         }
         list
@@ -504,7 +509,7 @@ impl<'a> Tally<'a> {
 
 /// How long a full bank gives a current until its usable part is gone, h: Peukert's law at twenty hours; nothing where its
 /// capacity is unknown or nothing flows.
-pub(crate) fn lasts_h(bank: &Piece, amps: f64) -> Option<f64> {
+pub(crate) fn lasts_h(bank: &Component, amps: f64) -> Option<f64> {
     let (_, parallel) = bank.series_and_parallel();
     let ah = bank.si("capacity", Dimension::Charge)? * parallel;
     let chemistry = bank.word("chemistry").unwrap_or("lifepo4");
@@ -518,7 +523,7 @@ pub(crate) fn lasts_h(bank: &Piece, amps: f64) -> Option<f64> {
 /// source.
 const CHARGE: f64 = 1.2;
 
-fn efficiency(audit: &Audit, p: &Piece) -> f64 {
+fn efficiency(audit: &Audit, p: &Component) -> f64 {
     p.si("efficiency", Dimension::Ratio).unwrap_or(audit.rules.efficiency.value).clamp(0.05, 1.0)
 }
 

@@ -3,7 +3,7 @@
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::diagnosis::Observed;
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::network::nominal_system;
 use crate::readings::{Test, TestKind};
 use crate::units::Dimension;
@@ -102,7 +102,7 @@ impl Symptom {
 pub struct Complaint {
     /// What kind.
     pub symptom: Symptom,
-    /// The piece it is about.
+    /// The component it is about.
     pub about: Option<String>,
     /// The source it was on then.
     pub on: Option<String>,
@@ -199,10 +199,10 @@ impl Standing {
     }
 }
 
-/// Whether a test is of one of these kinds, and its source or its subject is the piece.
-fn is_of(test: &Test, kinds: &[TestKind], piece: Option<&str>) -> bool {
+/// Whether a test is of one of these kinds, and its source or its subject is the component.
+fn is_of(test: &Test, kinds: &[TestKind], component: Option<&str>) -> bool {
     kinds.contains(&test.id.kind)
-        && piece.is_none_or(|p| test.id.names().any(|x| x == p || x.split('.').next() == Some(p)))
+        && component.is_none_or(|p| test.id.names().any(|x| x == p || x.split('.').next() == Some(p)))
 }
 
 /// The tests that would show a complaint, the most telling first.
@@ -304,7 +304,8 @@ pub fn reproduced_by<'a>(tests: &'a [Test], complaint: &Complaint) -> Vec<&'a Te
 /// What a complaint says to the diagnosis, as a reading that was told; nothing where the model has no such reading.
 pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Option<Observed> {
     // What takes mains and has electronics on a DC circuit needs both.
-    let control = complaint.about.as_deref().and_then(|id| audit.assumed.piece(id)?.word("control").map(str::to_owned));
+    let control =
+        complaint.about.as_deref().and_then(|id| audit.assumed.component(id)?.word("control").map(str::to_owned));
     let needs: Vec<Probe> = control.iter().filter_map(|at| fed_from(audit, at)).collect();
     let told = |probe: Probe, value: f64| Some(Observed { probe, value, told: true, needs: needs.clone() });
     let of = |kinds: &[TestKind]| {
@@ -329,10 +330,10 @@ pub fn as_observed(audit: &Audit, tests: &[Test], complaint: &Complaint) -> Opti
                 return told(probe, if works { live } else { 0.0 });
             }
             let id = complaint.about.as_deref()?;
-            let piece = audit.assumed.piece(id).filter(|p| p.kind == Kind::DcLoad && p.status.present())?;
+            let component = audit.assumed.component(id).filter(|p| p.kind == Kind::DcLoad && p.status.present())?;
             let bank = audit.net.sources.iter().find(|s| s.kind == SourceKind::Battery)?;
-            let stand = Stand { on: vec![piece.id.clone()], dark: true, ..Stand::default() };
-            let probe = Probe::between(Function::DcVolts, &format!("{id}.+"), &format!("{id}.-"), stand);
+            let setup = TestSetup { on: vec![component.id.clone()], dark: true, ..TestSetup::default() };
+            let probe = Probe::between(Function::DcVolts, &format!("{id}.+"), &format!("{id}.-"), setup);
             told(probe, if works { bank.volts } else { 0.0 })
         }
         Symptom::Weak | Symptom::Dim => {
@@ -367,39 +368,39 @@ const GIVES_UP: f64 = 0.875;
 fn stopped(audit: &Audit, about: &str) -> Option<(Probe, f64)> {
     let net = &audit.net;
     let rig = &audit.assumed;
-    let piece = rig.piece(about)?;
+    let component = rig.component(about)?;
     let inverter = |s: &&crate::network::Source| s.kind == SourceKind::Inverter && !s.opposite;
-    let own = net.sources.iter().filter(inverter).find(|s| rig.pieces[s.piece].id == about);
+    let own = net.sources.iter().filter(inverter).find(|s| rig.components[s.component].id == about);
     let s = own.or_else(|| net.sources.iter().find(inverter))?;
     let (plus, minus) = s.input?;
     let index = net.sources.iter().position(|o| std::ptr::eq(o, s))?;
     let state = audit.states.states.iter().find(|x| x.live.active[index])?;
-    let device = &rig.pieces[s.piece];
+    let device = &rig.components[s.component];
     let volts = device
         .si("cut-off", Dimension::Voltage)
         .or_else(|| Some(GIVES_UP * nominal_system(device.si("dc", Dimension::Voltage)?)))?;
-    let loads = net.consumers.iter().filter(|c| c.ac && rig.pieces[c.piece].kind == Kind::AcLoad);
-    let on: Vec<String> = match piece.kind {
+    let loads = net.consumers.iter().filter(|c| c.ac && rig.components[c.component].kind == Kind::AcLoad);
+    let on: Vec<String> = match component.kind {
         Kind::AcLoad => vec![about.to_owned()],
-        _ => loads.map(|c| rig.pieces[c.piece].id.clone()).collect(),
+        _ => loads.map(|c| rig.components[c.component].id.clone()).collect(),
     };
-    let stand = Stand { controls: state.setting.controls.clone(), on, dark: true, ..Stand::default() };
-    Some((Probe::between(Function::DcVolts, &net.nodes[plus].name, &net.nodes[minus].name, stand), volts))
+    let setup = TestSetup { controls: state.setting.controls.clone(), on, dark: true, ..TestSetup::default() };
+    Some((Probe::between(Function::DcVolts, &net.nodes[plus].name, &net.nodes[minus].name, setup), volts))
 }
 
-/// The hottest terminal of a piece with every appliance on direct current on.
+/// The hottest terminal of a component with every appliance on direct current on.
 fn warm(audit: &Audit, about: &str) -> Option<Probe> {
     let net = &audit.net;
     let rig = &audit.assumed;
-    let index = rig.pieces.iter().position(|p| p.id == about)?;
-    let own = net.nodes.iter().filter(|n| n.piece == Some(index)).map(|n| (n.name.clone(), n.name.clone()));
+    let index = rig.components.iter().position(|p| p.id == about)?;
+    let own = net.nodes.iter().filter(|n| n.component == Some(index)).map(|n| (n.name.clone(), n.name.clone()));
     let leads: Vec<(String, String)> = own.collect();
-    let dc = net.consumers.iter().filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad);
-    let on = dc.map(|c| rig.pieces[c.piece].id.clone()).collect();
+    let dc = net.consumers.iter().filter(|c| !c.ac && rig.components[c.component].kind == Kind::DcLoad);
+    let on = dc.map(|c| rig.components[c.component].id.clone()).collect();
     (!leads.is_empty()).then_some(Probe {
         function: Function::Celsius,
         leads,
-        stand: Stand { on, dark: true, ..Stand::default() },
+        setup: TestSetup { on, dark: true, ..TestSetup::default() },
     })
 }
 
@@ -409,5 +410,5 @@ fn fed_from(audit: &Audit, terminal: &str) -> Option<Probe> {
     let node = net.nodes.iter().find(|n| n.name == terminal)?;
     let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery)?;
     let minus = &net.nodes[bank.minus].name;
-    Some(Probe::between(Function::DcVolts, &node.name, minus, Stand { dark: true, ..Stand::default() }))
+    Some(Probe::between(Function::DcVolts, &node.name, minus, TestSetup { dark: true, ..TestSetup::default() }))
 }

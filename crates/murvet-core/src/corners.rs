@@ -14,7 +14,7 @@ use crate::units::{Dimension, short};
 /// Where an unseen value stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Spot {
-    Piece(usize),
+    Component(usize),
     Way(usize, usize),
     Conductor(usize, usize),
     Cable(usize),
@@ -154,25 +154,25 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
     let of = |subject: &str, key: &str| Unseen { subject: subject.to_owned(), key: key.to_owned(), stretch: false };
     let stretch_of = |subject: &str, key: &str| Unseen { stretch: true, ..of(subject, key) };
     for open in open_words(rig) {
-        let (piece, key, choices) = Open::parts(&open);
-        let unseen = of(&rig.pieces[piece].id, key);
+        let (component, key, choices) = Open::parts(&open);
+        let unseen = of(&rig.components[component].id, key);
         let choices = choices.iter().map(|c| Some((*c).to_owned())).collect();
-        list.push(OpenValue { unseen, spot: Spot::Piece(piece), choices, number: None, worst: 0, wire: false });
+        list.push(OpenValue { unseen, spot: Spot::Component(component), choices, number: None, worst: 0, wire: false });
     }
-    for (index, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        let spec = piece.kind.spec();
-        let unread = piece.kind.is_overcurrent_device() && !piece.attrs.contains_key("rating");
-        let links = beside_each_other(piece) && !piece.attrs.contains_key("links");
-        let marked = piece.attrs.iter().filter(|(_, v)| v.is_unseen()).map(|(k, _)| k.as_str());
+    for (index, component) in rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let spec = component.kind.spec();
+        let unread = component.kind.is_overcurrent_device() && !component.attrs.contains_key("rating");
+        let links = beside_each_other(component) && !component.attrs.contains_key("links");
+        let marked = component.attrs.iter().filter(|(_, v)| v.is_unseen()).map(|(k, _)| k.as_str());
         for key in marked.chain(unread.then_some("rating")).chain(links.then_some("links")) {
-            let unseen = of(&piece.id, key);
-            let spot = Spot::Piece(index);
+            let unseen = of(&component.id, key);
+            let spot = Spot::Component(index);
             if list.iter().any(|o| o.unseen == unseen) {
                 continue;
             }
             match spec.attr(key).map(|a| a.ty) {
                 Some(AttrType::Quantity(dimension, _)) => {
-                    list.push(number(unseen, spot, Some(piece.kind), dimension, profile));
+                    list.push(number(unseen, spot, Some(component.kind), dimension, profile));
                 }
                 Some(AttrType::Word(words)) => {
                     let choices = words.iter().map(|w| Some((*w).to_owned())).collect();
@@ -185,9 +185,9 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
                 Some(AttrType::Name | AttrType::Words) | None => {}
             }
         }
-        for (w, way) in piece.ways.iter().enumerate() {
+        for (w, way) in component.ways.iter().enumerate() {
             if way.rating.is_unseen() {
-                let unseen = of(&format!("{}.{}", piece.id, way.id), "rating");
+                let unseen = of(&format!("{}.{}", component.id, way.id), "rating");
                 let spot = Spot::Way(index, w);
                 let choices = vec![Some("1A".to_owned()), Some("100A".to_owned())];
                 list.push(OpenValue { unseen, spot, choices, number: Some(Dimension::Current), worst: 1, wire: false });
@@ -242,12 +242,12 @@ pub(crate) fn open_values(rig: &Rig, profile: &Profile) -> Vec<OpenValue> {
 /// size; two at the most.
 fn sizes_beside(rig: &Rig, run: usize, step: usize) -> Vec<String> {
     let at = |run: &crate::rig::Run, step: usize| {
-        let pieces = run.steps.iter().enumerate().filter_map(|(i, s)| match s {
-            Step::At(t) => Some((i as isize, t.piece.clone())),
+        let components = run.steps.iter().enumerate().filter_map(|(i, s)| match s {
+            Step::At(t) => Some((i as isize, t.component.clone())),
             _ => None,
         });
-        let mut all: Vec<(isize, String)> = vec![(-1, run.from.piece.clone())];
-        all.extend(pieces);
+        let mut all: Vec<(isize, String)> = vec![(-1, run.from.component.clone())];
+        all.extend(components);
         let here = step as isize;
         let before = all.iter().rev().find(|(i, _)| *i < here).map(|p| p.1.clone());
         let after = all.iter().find(|(i, _)| *i > here).map(|p| p.1.clone());
@@ -278,7 +278,7 @@ fn stretch(steps: &[Step], at: usize) -> String {
         return String::new();
     }
     let end = steps[at + 1..].iter().find_map(|s| match s {
-        Step::At(TermRef { piece, .. }) => Some(format!(" to {piece}")),
+        Step::At(TermRef { component, .. }) => Some(format!(" to {component}")),
         _ => None,
     });
     end.unwrap_or_default()
@@ -303,13 +303,13 @@ fn put_texts(rig: &Rig, open: &[OpenValue], texts: impl Iterator<Item = Option<S
         let key = o.unseen.key.as_str();
         let value = text.as_deref().map(Value::stand_in);
         match o.spot {
-            Spot::Piece(p) => {
+            Spot::Component(p) => {
                 match value {
-                    Some(value) => rig.pieces[p].attrs.insert(key.to_owned(), value),
-                    None => rig.pieces[p].attrs.remove(key),
+                    Some(value) => rig.components[p].attrs.insert(key.to_owned(), value),
+                    None => rig.components[p].attrs.remove(key),
                 };
             }
-            Spot::Way(p, w) => rig.pieces[p].ways[w].rating = value.unwrap_or_else(Value::unseen),
+            Spot::Way(p, w) => rig.components[p].ways[w].rating = value.unwrap_or_else(Value::unseen),
             Spot::Conductor(r, s) => {
                 let Some(value) = value else { continue };
                 if let Some(Step::Conductor(c)) = rig.runs[r].steps.get_mut(s) {

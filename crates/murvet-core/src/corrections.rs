@@ -110,8 +110,8 @@ fn candidates(rig: &Rig, audit: &Audit, traced: &World, asked: &[&Observed]) -> 
 
 /// Words that were not seen, bonds, and links between neutral and earth.
 fn words(rig: &Rig) -> Vec<Candidate> {
-    let attribute = |piece: &str, key: &str, value: Option<&str>| Edit::Attribute {
-        piece: piece.to_owned(),
+    let attribute = |component: &str, key: &str, value: Option<&str>| Edit::Attribute {
+        component: component.to_owned(),
         key: key.to_owned(),
         value: value.map(str::to_owned),
     };
@@ -122,12 +122,12 @@ fn words(rig: &Rig) -> Vec<Candidate> {
         }
     };
     for open in open_words(rig) {
-        let (piece, key, choices) = open.asked(rig);
+        let (component, key, choices) = open.asked(rig);
         for choice in choices {
-            add(format!("{piece} is {choice}"), attribute(piece, key, Some(choice)));
+            add(format!("{component} is {choice}"), attribute(component, key, Some(choice)));
         }
     }
-    for p in rig.pieces.iter().filter(|p| p.status.present()) {
+    for p in rig.components.iter().filter(|p| p.status.present()) {
         if let (Some(AttrType::Word(choices)), Some(now)) = (p.kind.spec().attr("bond").map(|a| a.ty), p.word("bond")) {
             for choice in choices.iter().filter(|c| **c != now) {
                 add(format!("{} is {choice}", p.id), attribute(&p.id, "bond", Some(choice)));
@@ -156,18 +156,18 @@ fn landings(rig: &Rig) -> Vec<Candidate> {
         }
     }
     for c in present() {
-        let Some(to) = rig.piece(&c.to.piece) else { continue };
+        let Some(to) = rig.component(&c.to.component) else { continue };
         if !matches!(to.kind, Kind::Outlet | Kind::GfciOutlet | Kind::AcLoad | Kind::Charger | Kind::Panel) {
             continue;
         }
-        for p in rig.pieces.iter().filter(|p| p.status.present() && p.id != to.id) {
+        for p in rig.components.iter().filter(|p| p.status.present() && p.id != to.id) {
             let ways: Vec<Option<String>> = match p.kind {
                 Kind::Panel => p.ways.iter().map(|w| Some(w.id.clone())).collect(),
                 Kind::Outlet => vec![None],
                 _ => continue,
             };
             for terminal in ways {
-                let at = TermRef { piece: p.id.clone(), terminal };
+                let at = TermRef { component: p.id.clone(), terminal };
                 if at != c.from {
                     let words = at.terminal.as_ref().map_or_else(|| p.id.clone(), |t| format!("{}.{t}", p.id));
                     let edit = Edit::Reland { cable: c.id.clone(), start: true, to: at };
@@ -176,8 +176,8 @@ fn landings(rig: &Rig) -> Vec<Candidate> {
             }
         }
     }
-    for p in rig.pieces.iter().filter(|p| p.kind == Kind::Transfer && p.status.present()) {
-        let into = |port: &str| present().find(|c| c.to.piece == p.id && c.to.terminal.as_deref() == Some(port));
+    for p in rig.components.iter().filter(|p| p.kind == Kind::Transfer && p.status.present()) {
+        let into = |port: &str| present().find(|c| c.to.component == p.id && c.to.terminal.as_deref() == Some(port));
         if let (Some(a), Some(b)) = (into("a"), into("b")) {
             let land = |c: &crate::rig::Cable, to: &TermRef| Edit::Reland {
                 cable: c.id.clone(),
@@ -201,7 +201,7 @@ fn conductors(rig: &Rig, audit: &Audit, traced: &World, o: &Observed) -> Vec<Can
         let clamp = Probe {
             function: Function::DcAmps,
             leads: vec![(format!("wire:{}", wire.key), String::new())],
-            stand: o.probe.stand.clone(),
+            setup: o.probe.setup.clone(),
         };
         let amps = traced.read(&clamp).map_or(0.0, f64::abs);
         let lost = amps * wire.length_m * RHO_20 / (wire.laid.area_mm2 * 1e-6);

@@ -1,7 +1,7 @@
 //! When an overcurrent device opens: time-current bands by construction, and what a conductor stands meanwhile.
 
 use crate::catalogue::Kind;
-use crate::rig::Piece;
+use crate::rig::Component;
 
 /// One point of a band: at this multiple of the rating the device opens no sooner and no later, s.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -36,9 +36,9 @@ impl Band {
     ///
     /// ```
     /// use murvet_core::devices::band;
-    /// use murvet_core::rig::Piece;
+    /// use murvet_core::rig::Component;
     /// use murvet_core::catalogue::Kind;
-    /// let blade = band(&Piece::new("F", Kind::Fuse).with("class", "blade"), 15.0);
+    /// let blade = band(&Component::new("F", Kind::Fuse).with("class", "blade"), 15.0);
     /// assert_eq!(blade.latest_s(2.0), Some(5.0)); // ISO 8820-3, 2 x: 5 s
     /// assert_eq!(blade.latest_s(1.2), None);
     /// ```
@@ -93,13 +93,13 @@ fn gates(points: &[(f64, f64, f64)]) -> Vec<Gate> {
 
 /// The band of a device by its construction; the slowest one where that is not known. `rating_a` is the rating of the
 /// device itself, or of the way it stands in.
-pub fn band(piece: &Piece, rating_a: f64) -> Band {
+pub fn band(component: &Component, rating_a: f64) -> Band {
     const LARGE: &[(f64, f64, f64)] = &[(1.35, 60.0, 1800.0), (2.0, 2.0, 60.0), (3.5, 0.2, 7.0), (6.0, 0.04, 1.0)];
-    let class = match piece.kind {
+    let class = match component.kind {
         Kind::FuseBlock => "blade",
         Kind::Panel => "breaker",
-        Kind::Breaker | Kind::Rcbo => piece.word("class").unwrap_or("breaker"),
-        _ => piece.word("class").unwrap_or("unknown"),
+        Kind::Breaker | Kind::Rcbo => component.word("class").unwrap_or("breaker"),
+        _ => component.word("class").unwrap_or("unknown"),
     };
     match class {
         "blade" => Band {
@@ -117,7 +117,7 @@ pub fn band(piece: &Piece, rating_a: f64) -> Band {
             source: "ISO 8820-3, large blade fuses (recalled)",
         },
         "glass" => {
-            let points: &[(f64, f64, f64)] = match Cartridge::of(piece) {
+            let points: &[(f64, f64, f64)] = match Cartridge::of(component) {
                 Some(c) if c.slow => &[(2.1, 0.0, 1800.0), (2.75, 0.4, 80.0), (4.0, 0.15, 5.0), (10.0, 0.02, 0.3)],
                 _ => &[(2.1, 0.0, 1800.0), (2.75, 0.05, 2.0), (4.0, 0.01, 0.3), (10.0, 0.0, 0.02)],
             };
@@ -183,12 +183,12 @@ impl Cartridge {
     /// Reads the marking of a fuse; nothing where it has none.
     ///
     /// ```
-    /// use murvet_core::{catalogue::Kind, devices::Cartridge, rig::Piece};
-    /// let fuse = Piece::new("F", Kind::Fuse).with("marking", "T10AH250V");
+    /// use murvet_core::{catalogue::Kind, devices::Cartridge, rig::Component};
+    /// let fuse = Component::new("F", Kind::Fuse).with("marking", "T10AH250V");
     /// assert_eq!(Cartridge::of(&fuse), Some(Cartridge { slow: true, breaking: Some('H') }));
     /// ```
-    pub fn of(piece: &Piece) -> Option<Cartridge> {
-        let text = piece.word("marking")?.to_ascii_uppercase();
+    pub fn of(component: &Component) -> Option<Cartridge> {
+        let text = component.word("marking")?.to_ascii_uppercase();
         let amperes = text.find('A').map_or("", |at| &text[at + 1..]);
         let breaking = amperes.chars().next().filter(|c| ['H', 'L', 'E'].contains(c));
         Some(Cartridge { slow: text.starts_with('T'), breaking })

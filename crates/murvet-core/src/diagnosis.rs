@@ -7,8 +7,8 @@
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::measure::{Fault, Function, Probe, Stand, World, suspects};
-use crate::network::{Network, Source, What};
+use crate::measure::{Fault, Function, Probe, TestSetup, World, suspects};
+use crate::network::{EdgeKind, Network, Source};
 use crate::readings::Test;
 use crate::rig::Core;
 use std::cell::RefCell;
@@ -271,8 +271,8 @@ impl<'a> Models<'a> {
 
     /// Whether somebody found a device tripped, blown, taken out or off: it is the first to be thought of.
     fn found_open(&self, device: &str) -> bool {
-        let piece = device.split('.').next().unwrap_or(device);
-        self.audit.assumed.remarks.iter().any(|r| r.is_as_found() && r.on == piece)
+        let component = device.split('.').next().unwrap_or(device);
+        self.audit.assumed.remarks.iter().any(|r| r.is_as_found() && r.on == component)
     }
 
     /// Whether something that was told to do nothing lacks one of its other needs.
@@ -296,18 +296,19 @@ impl<'a> Models<'a> {
         let net = &self.audit.net;
         let mut chargers = net.sources.iter().filter(|s| s.kind.converts() && !s.kind.is_ac());
         match fault {
-            Fault::Dead { piece } => chargers.any(|s| self.audit.assumed.pieces[s.piece].id == *piece),
+            Fault::Dead { component } => chargers.any(|s| self.audit.assumed.components[s.component].id == *component),
             Fault::Stuck { .. } | Fault::Moved { .. } => true,
             Fault::Blown { .. } | Fault::Open { .. } => {
                 let world = self.world(std::slice::from_ref(fault));
-                let joined = |net: &Network| net.joined(|e| !matches!(e.what, What::Bond { .. }));
+                let joined = |net: &Network| net.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }));
                 let (sound, now) = (joined(net), joined(world.network()));
                 let kept = |part: &[u32], plus: usize| {
                     net.sources.iter().any(|o| o.kind == SourceKind::Battery && part[o.plus] == part[plus])
                 };
                 let fed = |part: &[u32], s: &Source| {
-                    s.input
-                        .is_none_or(|(a, _)| net.sources.iter().any(|o| o.piece != s.piece && part[o.plus] == part[a]))
+                    s.input.is_none_or(|(a, _)| {
+                        net.sources.iter().any(|o| o.component != s.component && part[o.plus] == part[a])
+                    })
                 };
                 chargers.any(|s| {
                     let works = |part: &[u32]| kept(part, s.plus) && fed(part, s);
@@ -449,10 +450,10 @@ fn distinct(list: &mut Vec<Explanation>) {
 fn along(audit: &Audit, possible: &[&Explanation], seen: &[Observed]) -> Vec<NextReading> {
     let net = &audit.net;
     let mut list: Vec<NextReading> = Vec::new();
-    let mut stands: Vec<&Probe> = Vec::new();
+    let mut setups: Vec<&Probe> = Vec::new();
     for o in seen {
-        if !stands.iter().any(|p| p.stand == o.probe.stand && p.function.dead() == o.probe.function.dead()) {
-            stands.push(&o.probe);
+        if !setups.iter().any(|p| p.setup == o.probe.setup && p.function.dead() == o.probe.function.dead()) {
+            setups.push(&o.probe);
         }
     }
     let involved = |a: &str, b: &str, wire: Option<&str>| {
@@ -464,13 +465,13 @@ fn along(audit: &Audit, possible: &[&Explanation], seen: &[Observed]) -> Vec<Nex
     };
     for e in &net.edges {
         let (a, b) = (&net.nodes[e.a].name, &net.nodes[e.b].name);
-        let wire = if let What::Wire(w) = e.what { Some(net.wires[w].key.as_str()) } else { None };
-        let device = matches!(e.what, What::Device { .. });
+        let wire = if let EdgeKind::Wire(w) = e.what { Some(net.wires[w].key.as_str()) } else { None };
+        let device = matches!(e.what, EdgeKind::Device { .. });
         if (wire.is_none() && !device) || !involved(a, b, wire) {
             continue;
         }
         let mains = net.nodes[e.a].is_mains_side();
-        for p in &stands {
+        for p in &setups {
             let function = match (p.function.dead(), mains) {
                 (true, _) => Function::Ohms,
                 (false, true) => Function::AcVolts,
@@ -483,42 +484,47 @@ fn along(audit: &Audit, possible: &[&Explanation], seen: &[Observed]) -> Vec<Nex
                     format!("voltage from {a} to {b}")
                 },
                 test: None,
-                probe: Probe::between(function, a, b, p.stand.clone()),
+                probe: Probe::between(function, a, b, p.setup.clone()),
                 minutes: 2,
                 bits: 0.0,
             });
         }
     }
     for f in possible.iter().flat_map(|e| &e.faults) {
-        if let Fault::Leaky { piece, core, .. } = f {
-            list.extend(alone(audit, piece, *core));
+        if let Fault::Leaky { component, core, .. } = f {
+            list.extend(alone(audit, component, *core));
         }
     }
     list
 }
 
-/// The insulation of one piece alone, its cables and its plug off; and of its whole circuit, by the way that feeds it.
-fn alone(audit: &Audit, piece: &str, core: Core) -> Vec<NextReading> {
+/// The insulation of one component alone, its cables and its plug off; and of its whole circuit, by the way that feeds it.
+fn alone(audit: &Audit, component: &str, core: Core) -> Vec<NextReading> {
     let (rig, net) = (&audit.assumed, &audit.net);
-    let Some(index) = rig.pieces.iter().position(|p| p.id == piece) else { return Vec::new() };
+    let Some(index) = rig.components.iter().position(|p| p.id == component) else { return Vec::new() };
     let role = if core == Core::N { Role::Neutral } else { Role::Line };
-    let at = |role: Role| net.nodes.iter().find(|n| n.piece == Some(index) && n.role == role);
+    let at = |role: Role| net.nodes.iter().find(|n| n.component == Some(index) && n.role == role);
     let (Some(live), Some(earth)) = (at(role), at(Role::Earth)) else { return Vec::new() };
-    let touching = rig.cables.iter().filter(|c| c.from.piece == piece || c.to.piece == piece);
+    let touching = rig.cables.iter().filter(|c| c.from.component == component || c.to.component == component);
     let mut off: Vec<String> = touching.map(|c| c.id.clone()).collect();
     // Its own plug and what is plugged into it.
-    off.push(piece.to_owned());
+    off.push(component.to_owned());
     let reading = |title: String, a: &str, b: &str, off: Vec<String>, minutes| NextReading {
         title,
         test: None,
-        probe: Probe::between(Function::Insulation, a, b, Stand { off, ..Stand::default() }),
+        probe: Probe::between(Function::Insulation, a, b, TestSetup { off, ..TestSetup::default() }),
         minutes,
         bits: 0.0,
     };
-    let mut list =
-        vec![reading(format!("insulation of {piece} alone, its cables and plug off"), &live.name, &earth.name, off, 6)];
+    let mut list = vec![reading(
+        format!("insulation of {component} alone, its cables and plug off"),
+        &live.name,
+        &earth.name,
+        off,
+        6,
+    )];
     if core == Core::L {
-        for p in rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
+        for p in rig.components.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
             for way in &p.ways {
                 let name = format!("{}.{}", p.id, way.id);
                 let title = format!("insulation of the circuit behind {name}, the way off");

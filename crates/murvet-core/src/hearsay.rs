@@ -38,7 +38,7 @@ fn behind(rig: &Rig, f: &Finding) -> Vec<String> {
             }
         }
     }
-    for p in f.pieces.iter().filter_map(|id| rig.piece(id)) {
+    for p in f.components.iter().filter_map(|id| rig.component(id)) {
         for (key, value) in &p.attrs {
             note(format!("{key} of {}", p.id), value);
         }
@@ -59,7 +59,7 @@ pub(crate) fn mark(rig: &Rig, findings: &mut [Finding]) {
             f.evidence.push(format!("Rests on what was not seen: {}.", list.join("; ")));
         }
         if f.rule.is(Is::MakersFigures) {
-            for p in f.pieces.iter().filter_map(|id| rig.piece(id)) {
+            for p in f.components.iter().filter_map(|id| rig.component(id)) {
                 if let Some(document) = p.word("document") {
                     f.evidence.push(format!("Maker's figures of {}: {document}.", p.id));
                 }

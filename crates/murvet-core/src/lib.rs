@@ -3,7 +3,7 @@
 //!
 //! The pipeline of one audit:
 //!
-//! 1. [`notation`] or JSON gives a [`rig`]: places, pieces, runs and cables as traced.
+//! 1. [`notation`] or JSON gives a [`rig`]: places, components, runs and cables as traced.
 //! 2. [`bounds`] and `corners` put in what was not seen, at both ends of what is credible.
 //! 3. [`network`] expands it to conductors, devices and contacts, with anatomies from the
 //!    [`catalogue`].
@@ -15,7 +15,6 @@
 //! Murvet advises. Local code and licensed practice decide.
 
 mod apart;
-pub mod at_hand;
 pub mod audit;
 pub mod audit_report;
 pub mod bench;
@@ -29,15 +28,16 @@ pub mod devices;
 pub mod diagnosis;
 pub mod faults;
 mod hearsay;
-pub mod interview;
 pub mod meaning;
 pub mod measure;
 pub mod network;
 pub mod notation;
+pub mod owner_questions;
 pub mod profiles;
 pub mod questions;
 pub mod readings;
 pub mod remedies;
+pub mod reports;
 pub mod rig;
 pub mod rules;
 pub mod severity;
@@ -54,11 +54,11 @@ pub fn schema(what: &str) -> Option<String> {
     let schema = match what {
         "rig" => schemars::schema_for!(rig::Rig),
         "audit" => schemars::schema_for!(audit_report::AuditReport),
-        "isolate" => schemars::schema_for!(at_hand::IsolationReport),
-        "plan" => schemars::schema_for!(at_hand::PlanReport),
-        "repairs" => schemars::schema_for!(at_hand::RepairsReport),
-        "uses" => schemars::schema_for!(at_hand::UsesReport),
-        "diagnose" => schemars::schema_for!(at_hand::DiagnosisReport),
+        "isolate" => schemars::schema_for!(reports::IsolationReport),
+        "plan" => schemars::schema_for!(reports::PlanReport),
+        "repairs" => schemars::schema_for!(reports::RepairsReport),
+        "uses" => schemars::schema_for!(reports::UsesReport),
+        "diagnose" => schemars::schema_for!(reports::DiagnosisReport),
         _ => return None,
     };
     serde_json::to_string_pretty(&schema).ok()

@@ -1,4 +1,4 @@
-//! What to ask of a rig: what nobody said yet of its pieces, what an unopened place may hide, and what alterations leave
+//! What to ask of a rig: what nobody said yet of its components, what an unopened place may hide, and what alterations leave
 //! behind. A question names what it decides and what to write when it is answered.
 
 use crate::audit::Audit;
@@ -8,7 +8,7 @@ use crate::rig::Rig;
 /// One question.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
 pub struct Question {
-    /// The piece or place it is about; nothing for the whole rig.
+    /// The component or place it is about; nothing for the whole rig.
     pub about: Option<String>,
     /// What to ask.
     pub ask: String,
@@ -20,7 +20,7 @@ pub struct Question {
     pub findings: usize,
 }
 
-/// What alterations leave behind, each with the kinds of piece that make it worth asking. Common practice, no source.
+/// What alterations leave behind, each with the kinds of component that make it worth asking. Common practice, no source.
 const ALTERED: &[(&[Kind], &str, &str)] = &[
     (
         &[Kind::Battery],
@@ -91,7 +91,7 @@ const SILENT: [&str; 2] = ["legs", "supply"];
 /// ```
 pub fn questions(rig: &Rig, audit: &Audit) -> Vec<Question> {
     let mut list = Vec::new();
-    for p in rig.pieces.iter().filter(|p| p.status.present()) {
+    for p in rig.components.iter().filter(|p| p.status.present()) {
         for attr in p.kind.spec().attrs {
             let hanging = audit.look_next.iter().find(|l| l.unseen.key == attr.key && stem(&l.unseen.subject) == p.id);
             // A number that is not stated is asked for only where something hangs on it; a choice always is. Flags say
@@ -111,7 +111,7 @@ pub fn questions(rig: &Rig, audit: &Audit) -> Vec<Question> {
     }
     list.sort_by_key(|q| std::cmp::Reverse(q.findings));
     let rest = list.split_off(list.iter().take_while(|q| q.findings > 0).count());
-    let there = |kinds: &[Kind]| rig.pieces.iter().any(|p| p.status.present() && kinds.contains(&p.kind));
+    let there = |kinds: &[Kind]| rig.components.iter().any(|p| p.status.present() && kinds.contains(&p.kind));
     list.extend(ALTERED.iter().filter(|(kinds, ..)| there(kinds)).map(|(_, ask, why)| Question {
         about: None,
         ask: (*ask).to_owned(),

@@ -1,7 +1,7 @@
 //! Terminals, ports and inner links of each kind.
 
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Port, PortUse, Role, SourceKind, SourcePort};
-use crate::rig::{Core, Piece, Way};
+use crate::rig::{Component, Core, Way};
 use crate::units::Dimension;
 
 /// The two terminals of an in-line device and its AC pass-through. The second pole of a device that counts residual
@@ -31,8 +31,8 @@ fn inline(anatomy: &mut Anatomy, line: Inner, neutral: Inner, two_hot: bool) {
     }
 }
 
-fn ways(anatomy: &mut Anatomy, piece: &Piece, bar: &str, role: Role) {
-    for way in &piece.ways {
+fn ways(anatomy: &mut Anatomy, component: &Component, bar: &str, role: Role) {
+    for way in &component.ways {
         anatomy.terminal(way.id.clone(), role);
         let device = if way.rcd.is_some() {
             Inner::ResidualDevice { way: Some(way.id.clone()) }
@@ -67,12 +67,12 @@ fn second_hot(a: &mut Anatomy, port: &str, legs: Option<&str>, joint: Inner) {
 
 /// The posts of a bank, the links between them, and where its leads are taken off. Only the outer posts of a string in
 /// series are at the bank's own potential.
-fn bank(a: &mut Anatomy, piece: &Piece) {
+fn bank(a: &mut Anatomy, component: &Component) {
     // How many there are was not seen: the posts of any that a run names.
-    let seen = if piece.unseen("count") { 8.0 } else { 1.0 };
-    let count = piece.si("count", Dimension::Count).unwrap_or(seen) as usize;
-    let strings = match piece.word("wiring") {
-        Some("series") => (piece.si("strings", Dimension::Count).unwrap_or(1.0) as usize).clamp(1, count.max(1)),
+    let seen = if component.unseen("count") { 8.0 } else { 1.0 };
+    let count = component.si("count", Dimension::Count).unwrap_or(seen) as usize;
+    let strings = match component.word("wiring") {
+        Some("series") => (component.si("strings", Dimension::Count).unwrap_or(1.0) as usize).clamp(1, count.max(1)),
         _ => count,
     };
     let each = count / strings.max(1);
@@ -89,7 +89,7 @@ fn bank(a: &mut Anatomy, piece: &Piece) {
         }
         a.cells.push((post(string, "+"), post(string, "-")));
     }
-    let (plus, minus) = match piece.word("taps") {
+    let (plus, minus) = match component.word("taps") {
         Some("opposite-ends") => (0, strings.saturating_sub(1)),
         Some("centre") => (strings.saturating_sub(1) / 2, strings.saturating_sub(1) / 2),
         _ => (0, 0),
@@ -100,9 +100,9 @@ fn bank(a: &mut Anatomy, piece: &Piece) {
     }
 }
 
-/// The anatomy of one piece as traced. Words that are unseen count as the choice that the caller has
+/// The anatomy of one component as traced. Words that are unseen count as the choice that the caller has
 /// already put in (see [`crate::bounds`]).
-pub fn anatomy(piece: &Piece) -> Anatomy {
+pub fn anatomy(component: &Component) -> Anatomy {
     let mut a = Anatomy::default();
     let source = |kind, plus: &str, minus: &str, earth: Option<&str>, input: Option<(&str, &str)>| SourcePort {
         kind,
@@ -112,25 +112,25 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         input: input.map(|(p, n)| (p.to_owned(), n.to_owned())),
         opposite: false,
     };
-    let bond = match piece.word("bond") {
+    let bond = match component.word("bond") {
         Some("bond-fixed") => Some(Bond::Fixed),
         Some("bond-switched") => Some(Bond::WhileSource),
         _ => None,
     };
-    let two_hot = piece.two_hot();
+    let two_hot = component.two_hot();
     // On two hots two poles are the hots; the neutral takes a third.
-    let neutral_opens = match piece.word("poles") {
+    let neutral_opens = match component.word("poles") {
         Some("3-pole") => true,
         Some("2-pole") => !two_hot,
         _ => false,
     };
-    let legs = piece.word("legs");
-    match piece.kind {
+    let legs = component.word("legs");
+    match component.kind {
         Kind::Battery => {
             a.terminal("+", Role::Plus);
             a.terminal("-", Role::Minus);
             a.sources.push(source(SourceKind::Battery, "+", "-", None, None));
-            bank(&mut a, piece);
+            bank(&mut a, component);
         }
         Kind::Inlet => {
             a.port("out", PortUse::Out, two_hot);
@@ -165,14 +165,14 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.terminal("dc+", Role::Plus);
             a.terminal("dc-", Role::Minus);
             // Its inputs in the order in which it prefers them.
-            let inputs: &[&str] = if piece.flag("two-input") { &["in", "in2"] } else { &["in"] };
+            let inputs: &[&str] = if component.flag("two-input") { &["in", "in2"] } else { &["in"] };
             for input in inputs {
                 a.port(input, PortUse::In, two_hot);
             }
             a.port("out", PortUse::Out, two_hot);
             a.terminal("case", Role::Earth);
             a.join("case", "out.PE", Inner::Link);
-            let outputs: &[&str] = if piece.flag("shore-only") { &["out", "aux"] } else { &["out"] };
+            let outputs: &[&str] = if component.flag("shore-only") { &["out", "aux"] } else { &["out"] };
             if outputs.len() > 1 {
                 a.port("aux", PortUse::Both, two_hot);
                 a.join("aux.PE", "out.PE", Inner::Link);
@@ -182,7 +182,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                 a.join(format!("{input}.PE"), "out.PE", Inner::Link);
                 for output in outputs {
                     a.join(format!("{input}.L"), format!("{output}.L"), passing());
-                    let common = *output == "out" && piece.word("neutral") == Some("neutral-common");
+                    let common = *output == "out" && component.word("neutral") == Some("neutral-common");
                     let neutral = if common { Inner::Link } else { passing() };
                     a.join(format!("{input}.N"), format!("{output}.N"), neutral);
                     if two_hot {
@@ -220,15 +220,15 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             {
                 a.terminal(name, role);
             }
-            if piece.word("isolation") != Some("isolated") {
+            if component.word("isolation") != Some("isolated") {
                 a.join("in-", "out-", Inner::Link);
             }
             a.sources.push(source(SourceKind::DcDc, "out+", "out-", None, Some(("in+", "in-"))));
             a.consumers.push(("in+".into(), "in-".into()));
-            if piece.word("enable") == Some("trigger") {
+            if component.word("enable") == Some("trigger") {
                 a.terminal("signal", Role::Plus);
             }
-            if piece.flag("pv-input") {
+            if component.flag("pv-input") {
                 a.terminal("pv+", Role::Plus);
                 a.terminal("pv-", Role::Minus);
                 a.join("pv-", "out-", Inner::Link);
@@ -255,7 +255,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.terminal("-", Role::Minus);
             a.sources.push(source(SourceKind::Wind, "+", "-", None, None));
             // Without a brake it turns whenever there is wind, and of one whose brake was not seen nothing better is known.
-            if matches!(piece.word("brake"), Some("brake-switch" | "brake-by-hand")) {
+            if matches!(component.word("brake"), Some("brake-switch" | "brake-by-hand")) {
                 a.positions = vec!["braked", "turning"];
             }
         }
@@ -271,7 +271,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.positions = vec!["unhitched", "hitched, its engine running"];
         }
         Kind::Isolator => {
-            let pin = piece.flag("pull-pin");
+            let pin = component.flag("pull-pin");
             let closed = || Inner::Contact(Contact::Position(u8::from(pin)));
             inline(&mut a, closed(), if neutral_opens { closed() } else { Inner::Link }, two_hot);
             a.positions = if pin { vec!["pin in", "pin pulled"] } else { vec!["closed", "open"] };
@@ -283,7 +283,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.positions = vec!["unplugged", "plugged in"];
         }
         Kind::Relay => {
-            let inner = match piece.word("enable") {
+            let inner = match component.word("enable") {
                 Some("always") => Inner::Link,
                 _ => Inner::Contact(Contact::Engine),
             };
@@ -295,13 +295,13 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.auto = vec!["open", "closed"];
         }
         Kind::Transfer => {
-            let automatic = piece.word("operation") == Some("automatic");
+            let automatic = component.word("operation") == Some("automatic");
             let at = |n| {
                 if automatic { Contact::Auto(n) } else { Contact::Position(n) }
             };
             // The rest position of an automatic switch is the input it does not prefer: its coil
             // is fed from the preferred one.
-            let preferred = if piece.word("priority") == Some("b-first") { "b" } else { "a" };
+            let preferred = if component.word("priority") == Some("b-first") { "b" } else { "a" };
             let (first, second) = match (automatic, preferred) {
                 (true, "a") => ("b", "a"),
                 _ => ("a", "b"),
@@ -343,7 +343,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
         Kind::Breaker => {
             // Breakers count as closed, see `states`; an interlocked one is a control.
             inline(&mut a, Inner::Device { way: None }, Inner::Link, two_hot);
-            if piece.word("interlock").is_some() {
+            if component.word("interlock").is_some() {
                 a.positions = vec!["off", "on"];
                 let closed = Inner::Contact(Contact::Position(1));
                 let hots = a.inner.iter().position(|(from, ..)| from == "N.in").unwrap_or(0);
@@ -367,7 +367,7 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.positions = vec!["closed", "open"];
         }
         Kind::JointBox => {
-            let leads = piece.si("leads", Dimension::Count).unwrap_or(2.0).clamp(1.0, 12.0) as usize;
+            let leads = component.si("leads", Dimension::Count).unwrap_or(2.0).clamp(1.0, 12.0) as usize;
             for lead in 1..=leads {
                 a.terminal(lead.to_string(), Role::Any);
                 a.terminal(format!("N.{lead}"), Role::Any);
@@ -378,10 +378,10 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                     terminals: [lead.to_string(), format!("N.{lead}"), format!("PE.{lead}")],
                     second: None,
                 });
-                if lead > 1 && piece.word("inside") != Some("apart") {
+                if lead > 1 && component.word("inside") != Some("apart") {
                     a.join("1", lead.to_string(), Inner::Link);
                     a.join("N.1", format!("N.{lead}"), Inner::Link);
-                    if piece.word("inside") != Some("earths-apart") {
+                    if component.word("inside") != Some("earths-apart") {
                         a.join("PE.1", format!("PE.{lead}"), Inner::Link);
                     }
                 }
@@ -395,8 +395,8 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
             a.terminal("hot", Role::Line);
             a.terminal("N", Role::Neutral);
             a.terminal("PE", Role::Earth);
-            let has_main = piece.attrs.contains_key("main");
-            let residual = piece.attrs.contains_key("rcd");
+            let has_main = component.attrs.contains_key("main");
+            let residual = component.attrs.contains_key("rcd");
             let main = match (has_main, residual) {
                 (true, true) => Inner::ResidualDevice { way: None },
                 (true, false) => Inner::Device { way: None },
@@ -416,8 +416,8 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                 terminals: ["main.L".into(), "main.N".into(), "PE".into()],
                 second: two_hot.then(|| "main.L2".to_owned()),
             });
-            ways(&mut a, piece, "hot", Role::Line);
-            for way in &piece.ways {
+            ways(&mut a, component, "hot", Role::Line);
+            for way in &component.ways {
                 let neutral = if way.rcd.is_some() {
                     // A residual-current way takes the neutral through itself as well.
                     let own = format!("{}.N", way.id);
@@ -434,14 +434,14 @@ pub fn anatomy(piece: &Piece) -> Anatomy {
                     second: way.both_legs().then(|| format!("{}.L2", way.id)),
                 });
             }
-            if piece.flag("jumper") {
+            if component.flag("jumper") {
                 a.join("N", "PE", Inner::Bond(Bond::Fixed));
             }
         }
         Kind::FuseBlock => {
             a.terminal("in", Role::Plus);
             a.terminal("-", Role::Minus);
-            ways(&mut a, piece, "in", Role::Plus);
+            ways(&mut a, component, "in", Role::Plus);
         }
         Kind::Outlet => a.port("ac", PortUse::Both, two_hot),
         Kind::GfciOutlet => {

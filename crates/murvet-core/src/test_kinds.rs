@@ -237,7 +237,7 @@ kinds! {
     Core             "core"           1   0   BeforeUse  Mains     1 0
     /// Where a cable goes whose end nobody saw.
     Identify         "identify"       6   0   BeforeUse  Nothing   1 0
-    /// Where both leads of a piece on direct current land.
+    /// Where both leads of a component on direct current land.
     Land             "land"           2   0   BeforeUse  Direct    1 0
     /// Positives against the body.
     DcInsulation     "dc-insul"       5   0   BeforeUse  Direct    1 1
@@ -253,7 +253,7 @@ kinds! {
     Precharge        "precharge"      2   0   Soon       Direct    0 0
     /// A bank at rest.
     Rest             "rest"           2   0   Soon       Direct    0 1
-    /// What a piece is fed with, before it is switched on.
+    /// What a component is fed with, before it is switched on.
     Input            "input"          1   0   BeforeUse  Direct    0 0
     /// Pins of a coupling or a DC socket with nothing plugged in.
     DcPins           "dc-pins"        1   0   Soon       Direct    0 1
@@ -404,7 +404,7 @@ pub struct TestId {
     pub kind: TestKind,
     /// The source that it is taken on, where its kind is taken on several.
     pub source: Option<String>,
-    /// What it is about: a piece, a conductor, a place.
+    /// What it is about: a component, a conductor, a place.
     pub subject: String,
     text: String,
 }

@@ -13,7 +13,7 @@ fn told(audit: &Audit) -> Vec<String> {
     findings.chain(states).chain(audit.limits.clone()).collect()
 }
 
-/// Edits of one place each: conductors of other sizes and lengths, devices of other ratings, pieces taken out, the size
+/// Edits of one place each: conductors of other sizes and lengths, devices of other ratings, components taken out, the size
 /// not seen.
 fn edits(rig: &Rig) -> Vec<Rig> {
     let mut list = Vec::new();
@@ -38,17 +38,17 @@ fn edits(rig: &Rig) -> Vec<Rig> {
             }
         }
     }
-    for p in 0..rig.pieces.len() {
-        push(&|rig| rig.pieces[p].status = Status::Removed);
-        if rig.pieces[p].attrs.contains_key("rating") {
+    for p in 0..rig.components.len() {
+        push(&|rig| rig.components[p].status = Status::Removed);
+        if rig.components[p].attrs.contains_key("rating") {
             push(&|rig| {
-                rig.pieces[p].attrs.insert("rating".to_owned(), Value::new("7A"));
+                rig.components[p].attrs.insert("rating".to_owned(), Value::new("7A"));
             });
         }
         for word in ["bond-fixed", "bond-none"] {
-            if rig.pieces[p].attrs.contains_key("bond") {
+            if rig.components[p].attrs.contains_key("bond") {
                 push(&|rig| {
-                    rig.pieces[p].attrs.insert("bond".to_owned(), Value::new(word));
+                    rig.components[p].attrs.insert("bond".to_owned(), Value::new(word));
                 });
             }
         }

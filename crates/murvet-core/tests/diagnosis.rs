@@ -69,10 +69,10 @@ fn a_dead_charger_comes_before_the_flat_bank_that_follows_from_it() {
     ];
     let found = models.diagnose(&seen);
     let best = &found.explanations.first().expect("an explanation").faults;
-    assert!(best.contains(&Fault::Dead { piece: "conv".to_owned() }), "{best:?}");
+    assert!(best.contains(&Fault::Dead { component: "conv".to_owned() }), "{best:?}");
     // Said with it: the bank is flat, as far as the voltage says.
     let share = best.iter().find_map(|f| match f {
-        Fault::Flat { piece, share } if piece == "house" => Some(*share),
+        Fault::Flat { component, share } if component == "house" => Some(*share),
         _ => None,
     });
     let share = share.unwrap_or_else(|| panic!("the bank is not said to be flat: {best:?}"));
@@ -103,9 +103,9 @@ fn no_test_of_a_drop_passes_on_a_dead_appliance() {
     assert!(drops.len() >= 2);
     for test in drops {
         let probe = test.probe.as_ref().expect("it is measured");
-        let piece = &test.id.subject;
+        let component = &test.id.subject;
         assert_eq!(judge(test, World::new(&audit, &[]).read(probe).expect("reads")).outcome, Outcome::Pass);
-        for wire in [format!("fb.{piece}--{piece}.+"), format!("fb.---{piece}.-")] {
+        for wire in [format!("fb.{component}--{component}.+"), format!("fb.---{component}.-")] {
             let broken = World::new(&audit, &[Fault::Open { wire: wire.clone() }]);
             // The whole voltage stands across the break: nothing is taken, so nothing is lost along the rest.
             let value = broken.read(probe).expect("reads");
@@ -113,7 +113,7 @@ fn no_test_of_a_drop_passes_on_a_dead_appliance() {
             assert_eq!(judge(test, value).outcome, Outcome::Fail, "{wire}");
         }
         // An appliance that is off or broken takes nothing, and nothing is lost.
-        assert_eq!(judge(test, 0.0).outcome, Outcome::Fail, "{piece} dead");
+        assert_eq!(judge(test, 0.0).outcome, Outcome::Fail, "{component} dead");
     }
 }
 

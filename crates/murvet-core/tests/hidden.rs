@@ -153,13 +153,13 @@ fn blown(device: &str) -> Vec<Fault> {
     vec![Fault::Blown { device: device.to_owned() }]
 }
 
-fn leak(piece: &str, core: Core, ohm: f64) -> Vec<Fault> {
-    vec![Fault::Leaky { piece: piece.to_owned(), core, ohm }]
+fn leak(component: &str, core: Core, ohm: f64) -> Vec<Fault> {
+    vec![Fault::Leaky { component: component.to_owned(), core, ohm }]
 }
 
-/// Faults that are only a piece.
-fn of(make: fn(String) -> Fault, piece: &str) -> Vec<Fault> {
-    vec![make(piece.to_owned())]
+/// Faults that are only a component.
+fn of(make: fn(String) -> Fault, component: &str) -> Vec<Fault> {
+    vec![make(component.to_owned())]
 }
 
 fn both(a: Vec<Fault>, b: Vec<Fault>) -> Vec<Fault> {
@@ -168,7 +168,7 @@ fn both(a: Vec<Fault>, b: Vec<Fault>) -> Vec<Fault> {
 
 #[test]
 fn hidden_faults_of_a_van_are_named_among_the_first_three() {
-    let dead = |piece| Fault::Dead { piece };
+    let dead = |component| Fault::Dead { component };
     let list = vec![
         open("dc.pump--pump.+"),
         open("dc.---fridge.-"),
@@ -188,25 +188,25 @@ fn hidden_faults_of_a_van_are_named_among_the_first_three() {
         blown("fuse-boost"),
         of(dead, "booster"),
         of(dead, "mppt"),
-        of(|piece| Fault::NoBond { piece }, "combi"),
-        of(|piece| Fault::BondStays { piece }, "combi"),
-        of(|piece| Fault::ExtraBond { piece }, "galley"),
-        of(|piece| Fault::Weak { piece }, "house"),
-        of(|piece| Fault::DeadRcd { piece }, "guard"),
+        of(|component| Fault::NoBond { component }, "combi"),
+        of(|component| Fault::BondStays { component }, "combi"),
+        of(|component| Fault::ExtraBond { component }, "galley"),
+        of(|component| Fault::Weak { component }, "house"),
+        of(|component| Fault::DeadRcd { component }, "guard"),
         leak("water-heater", Core::L, 12_000.0),
         leak("desk", Core::N, 40_000.0),
         both(blown("dc.pump"), of(dead, "mppt")),
-        both(joint("dc.fridge--fridge.+", 0.2), of(|piece| Fault::ExtraBond { piece }, "desk")),
+        both(joint("dc.fridge--fridge.+", 0.2), of(|component| Fault::ExtraBond { component }, "desk")),
     ];
     table("van", KITE, ProfileId::EU_UK, list);
 }
 
 #[test]
 fn hidden_faults_of_a_trailer_are_named_among_the_first_three() {
-    let dead = |piece| Fault::Dead { piece };
+    let dead = |component| Fault::Dead { component };
     let stuck = |position: u8| {
         let side = if position == 0 { "a" } else { "b" };
-        vec![Fault::Stuck { piece: "change".to_owned(), position, side: side.to_owned() }]
+        vec![Fault::Stuck { component: "change".to_owned(), position, side: side.to_owned() }]
     };
     let list = vec![
         stuck(0),
@@ -221,8 +221,8 @@ fn hidden_faults_of_a_trailer_are_named_among_the_first_three() {
         blown("conv-fuse"),
         of(dead, "conv"),
         of(dead, "inverter"),
-        of(|piece| Fault::NoBond { piece }, "genset"),
-        of(|piece| Fault::DeadRcd { piece }, "bath-1"),
+        of(|component| Fault::NoBond { component }, "genset"),
+        of(|component| Fault::DeadRcd { component }, "bath-1"),
         leak("aircon", Core::L, 20_000.0),
         leak("bunk-1", Core::L, 15_000.0),
         both(blown("dc.lights"), stuck(0)),
@@ -267,7 +267,7 @@ fn hidden_faults_of_generated_rigs_are_named_among_the_first_three() {
     for seed in (0..).filter(|n| n % 7 == 3) {
         let s = rigs::sketch(seed);
         let audit = audit(&parse(&s.text()).expect("parses"), s.profile);
-        if !(10..=40).contains(&audit.assumed.pieces.len()) {
+        if !(10..=40).contains(&audit.assumed.components.len()) {
             continue;
         }
         rigs += 1;

@@ -1,12 +1,12 @@
 //! Which tests are taken where the hours do not suffice, on which visit, and what is measured again after a repair.
 
-use murvet_core::at_hand::{Asked, test_plan};
 use murvet_core::audit::{Audit, audit};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{
     Phase, Settles, Test, TestKind, VisitKind, after_repair, fit, for_visit, guards, minutes_of, plan, proofs, settles,
 };
+use murvet_core::reports::{Asked, test_plan};
 use murvet_core::rules::Severity;
 use std::collections::BTreeSet;
 

@@ -101,11 +101,11 @@ const ORDER: [&str; 34] = [
     "readings",
     "diagnosis",
     "complaints",
-    "interview",
+    "owner_questions",
     "remedies",
     "corrections",
     "audit_report",
-    "at_hand",
+    "reports",
 ];
 
 #[test]

@@ -21,7 +21,7 @@ fn no_kind_lacks_a_part() {
         let rig = parse(&format!("{word} x\n")).unwrap_or_else(|e| panic!("{word}: {}", e[0]));
         assert_eq!(parse(&print(&rig)).expect("again"), rig, "{word}");
         assert!(!spec.title.is_empty() && notation.contains(word), "{word} is not on the page of the notation");
-        let own = anatomy(&rig.pieces[0]);
+        let own = anatomy(&rig.components[0]);
         assert!(!own.terminals.is_empty(), "{word} has no terminal");
         // What gives has its step of making safe, by its name; what passes energy on goes dead with what feeds it.
         let gives = own.sources.iter().any(|s| !s.kind.converts());
@@ -78,7 +78,10 @@ fn a_turbine_runs_away_without_its_battery_unless_a_dump_load_takes_all_of_it() 
     }
     // A fuse alone: it runs away on the day that opens. A dump load of unread power beside a read one is not known enough.
     let f = tells(EU, "turbine-unloaded", "mill", Certain, &mast("400W 35A 12V brake-switch {|dump 400W}", "", ""));
-    assert_eq!((f.severity, f.pieces.as_slice()), (Severity::Soon, ["mill".to_owned(), "F1".to_owned()].as_slice()));
+    assert_eq!(
+        (f.severity, f.components.as_slice()),
+        (Severity::Soon, ["mill".to_owned(), "F1".to_owned()].as_slice())
+    );
     let open = judge(&mast("35A 12V brake-switch dump 400W", "", ""), EU);
     let f = open.findings.iter().find(|f| f.rule.slug == "turbine-unloaded").expect("possible");
     assert_ne!(f.certainty, Certain, "{}", f.statement);

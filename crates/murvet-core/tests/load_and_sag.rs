@@ -104,16 +104,16 @@ fn a_measured_current_becomes_hours_and_a_voltage_names_its_source() {
     let tests = plan(&kite);
     let shore = of(&tests, "outlet:hookup:galley");
     let inverter = of(&tests, "outlet:combi:galley");
-    let desk = of(&tests, "outlet:combi:desk");
+    let context = of(&tests, "outlet:combi:desk");
     let taken = vec![(shore, 241.0), (inverter, 230.1)];
-    let told = |v: f64| fed_by_words(&taken, desk, v);
+    let told = |v: f64| fed_by_words(&taken, context, v);
     assert!(told(230.4).is_some_and(|w| w.contains("combi") && !w.contains("hookup")));
     assert!(told(240.5).is_some_and(|w| w.contains("hookup")));
     assert!(told(235.5).is_some_and(|w| w.contains("none of the sources")));
     assert!(told(3.0).is_none(), "dead is fed by nobody");
-    assert!(fed_by_words(&taken[..1], desk, 230.0).is_none(), "one figure tells nothing apart");
+    assert!(fed_by_words(&taken[..1], context, 230.0).is_none(), "one figure tells nothing apart");
     let near = vec![(shore, 230.9), (inverter, 230.1)];
-    assert!(fed_by_words(&near, desk, 230.5).is_some_and(|w| w.contains("frequency")));
+    assert!(fed_by_words(&near, context, 230.5).is_some_and(|w| w.contains("frequency")));
 }
 
 #[test]
@@ -126,7 +126,7 @@ fn each_kind_of_complaint_speaks_to_the_diagnosis_and_has_its_tests() {
     let down = complaint(Symptom::ShutsDown, "kettle");
     let seen = as_observed(&audit, &tests, &down).expect("a reading that was told");
     assert_eq!(seen.probe.function, Function::DcVolts);
-    assert!((seen.value - 10.5).abs() < 1e-9 && seen.told && seen.probe.stand.on == ["kettle"]);
+    assert!((seen.value - 10.5).abs() < 1e-9 && seen.told && seen.probe.setup.on == ["kettle"]);
     let found = Models::new(&audit).diagnose(&[seen]);
     let first: Vec<String> =
         found.explanations.iter().take(6).flat_map(|e| e.faults.iter().map(Fault::words)).collect();

@@ -25,7 +25,7 @@ fn each_kind_of_bad_input_is_answered_at_its_place() {
     error("bus p\nrun p : 2m 2, end capped\n", 2, 12, "no length and no size", "2AWG, 2/0AWG or 2mm2");
     error("bus p\nrun p : 2m 2/0, end capped\n", 2, 12, "no unit", "2/0AWG");
     error("bus p\nrun p : 2m, end capped\n", 2, 9, "no size", "size ?");
-    error("bus pos\nrun pso : 1m 6mm2, pos\n", 2, 5, "no piece is called \"pso\"", "\"pos\"");
+    error("bus pos\nrun pso : 1m 6mm2, pos\n", 2, 5, "no component is called \"pso\"", "\"pos\"");
     error("battery b\nbus p\nrun p : 1m 6mm2, b\n", 3, 18, "several terminals", "b.+, b.-");
     error("battery b\nbus p\nrun p : 1m 6mm2, b.x\n", 3, 18, "no terminal \"x\"", "b.+");
     error("inlet s\npanel P\ncable W 3x14AWG 2m s -> P.mian\n", 3, 25, "not one AC port", "P.main");
@@ -78,7 +78,7 @@ fn json_is_checked_like_the_notation() {
             .contains("wrong unit")
     );
     assert!(error("{\"runs\": [{\"from\": \"x.+\", \"steps\": []}]}").contains("no steps"));
-    assert!(error("{\"piece\": []}").contains("unknown field"));
+    assert!(error("{\"component\": []}").contains("unknown field"));
 }
 
 #[test]
@@ -123,7 +123,7 @@ fn completion_knows_where_the_line_stands() {
     assert_eq!(first("remark house: not-s"), "not-secured");
     let kinds = complete(&rig, "remark pos: ");
     assert!(kinds.iter().any(|k| k.word == "loose-joint" && k.about.contains("loose joint")), "{kinds:?}");
-    // At the start of a line statements and kinds of piece are offered, filtered by what was typed.
+    // At the start of a line statements and kinds of component are offered, filtered by what was typed.
     for (typed, offered) in [
         ("r", vec!["run", "remark", "relay", "rcd"]),
         ("pl", vec!["place", "plug-changeover"]),
@@ -182,7 +182,7 @@ fn hostile_texts_are_answered_and_do_not_blow_up() {
 #[test]
 fn both_forms_are_checked_for_the_same_mistakes() {
     // Each mistake in notation and in JSON: the message is the same.
-    let json = |pieces: &str, more: &str| format!("{{\"pieces\": [{pieces}]{more}}}");
+    let json = |components: &str, more: &str| format!("{{\"pieces\": [{components}]{more}}}");
     let bus = "{\"id\": \"p\", \"kind\": \"bus\"}";
     for (text, json, message) in [
         (
@@ -198,7 +198,7 @@ fn both_forms_are_checked_for_the_same_mistakes() {
                 bus,
                 ", \"runs\": [{\"from\": \"p\", \"steps\": [{\"conductor\": {\"length\": \"1m\", \"size\": \"6mm2\"}}, {\"at\": \"q\"}]}]",
             ),
-            "no piece is called",
+            "no component is called",
         ),
         (
             "bus p\nremark p: hott\n",

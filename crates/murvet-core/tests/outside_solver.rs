@@ -3,7 +3,7 @@
 
 use murvet_core::audit::audit;
 use murvet_core::bounds::Side;
-use murvet_core::measure::{Function, Probe, Stand, World};
+use murvet_core::measure::{Function, Probe, TestSetup, World};
 use murvet_core::network::{Case, DcNet, Network, expand};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
@@ -153,7 +153,8 @@ fn handbook_cases_come_out_as_by_hand() {
     let rig = rig.expect("parses");
     let (net, dc) = dc_of(&rig);
     let node = |id: &str| dc.at(net.nodes.iter().position(|n| n.name == id).expect(id)).expect("on the DC side");
-    let edge = net.edges.iter().position(|e| matches!(e.what, murvet_core::network::What::Device { .. })).expect("F");
+    let edge =
+        net.edges.iter().position(|e| matches!(e.what, murvet_core::network::EdgeKind::Device { .. })).expect("F");
     let amps = dc.fault_through(edge, (node("q"), node("n"))).expect("solves").abs();
     near(amps, 5219.0, 1.0, "fault");
     // Equal, so each gives half of any load.
@@ -175,12 +176,12 @@ fn predicted_readings_agree_with_an_open_circuit_simulator() {
     for (text, profile) in rigs {
         let audit = audit(&parse(text).expect("parses"), profile);
         let world = World::new(&audit, &[]);
-        let mut stands: BTreeMap<Stand, Vec<Probe>> = BTreeMap::new();
+        let mut setups: BTreeMap<TestSetup, Vec<Probe>> = BTreeMap::new();
         for p in plan(&audit).into_iter().filter_map(|t| t.probe).filter(|p| p.function == Function::DcVolts) {
-            stands.entry(p.stand.clone()).or_default().push(p);
+            setups.entry(p.setup.clone()).or_default().push(p);
         }
-        for (stand, probes) in stands {
-            let circuit = world.circuit(&stand).expect("comes to rest");
+        for (setup, probes) in setups {
+            let circuit = world.circuit(&setup).expect("comes to rest");
             let netlist = circuit.spice(&world);
             let count = world.network().nodes.len();
             let theirs = spice(&netlist, count, 0);
@@ -191,7 +192,7 @@ fn predicted_readings_agree_with_an_open_circuit_simulator() {
             for p in probes {
                 let ours = world.read(&p).expect("reads");
                 let there: f64 = p.leads.iter().map(|(a, b)| v(a) - v(b)).sum();
-                near(ours, there, 12.0, &format!("{:?} in {stand:?}", p.leads));
+                near(ours, there, 12.0, &format!("{:?} in {setup:?}", p.leads));
                 compared += 1;
             }
         }
@@ -209,13 +210,13 @@ fn predicted_mains_readings_come_out_as_by_hand() {
     let text = "inlet hook: 230V 16A\noutlet far\ncable W 3x2.5mm2 10m hook -> far\n";
     let audit = audit(&parse(text).expect("parses"), ProfileId::EU_UK);
     let world = World::new(&audit, &[]);
-    let plugged = Stand { controls: vec![1], heater: Some("far".to_owned()), ..Stand::default() };
-    let read = |function, a: &str, b: &str, stand: &Stand| {
-        world.read(&Probe::between(function, a, b, stand.clone())).expect("reads")
+    let plugged = TestSetup { controls: vec![1], heater: Some("far".to_owned()), ..TestSetup::default() };
+    let read = |function, a: &str, b: &str, setup: &TestSetup| {
+        world.read(&Probe::between(function, a, b, setup.clone())).expect("reads")
     };
     near(read(Function::AcVolts, "far.ac.L", "far.ac.N", &plugged), 228.1100, 230.0, "at the outlet");
     near(read(Function::AcVolts, "far.ac.N", "far.ac.PE", &plugged), 0.297380, 1.0, "neutral against earth");
     near(read(Function::AcAmps, "hook.out.L", "far.ac.L", &plugged), 4.312099, 4.0, "in the line");
-    near(read(Function::Ohms, "hook.out.PE", "far.ac.PE", &Stand::default()), 0.068964, 0.07, "earth, dead");
-    assert!(read(Function::Insulation, "far.ac.N", "far.ac.PE", &Stand::default()).is_infinite());
+    near(read(Function::Ohms, "hook.out.PE", "far.ac.PE", &TestSetup::default()), 0.068964, 0.07, "earth, dead");
+    assert!(read(Function::Insulation, "far.ac.N", "far.ac.PE", &TestSetup::default()).is_infinite());
 }

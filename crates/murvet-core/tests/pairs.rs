@@ -138,7 +138,7 @@ fn a_bond_after_the_device_defeats_it() {
     };
     let (after, _) = pair(&rig("bond-none"));
     assert!(
-        all(&after, ProfileId::EU_UK).iter().any(|f| f.rule.slug == "rcd-missing" && f.pieces == ["o", "q"]),
+        all(&after, ProfileId::EU_UK).iter().any(|f| f.rule.slug == "rcd-missing" && f.components == ["o", "q"]),
         "{after}"
     );
     let (_, ahead) = pair(&rig("bond-fixed"));
@@ -237,7 +237,7 @@ fn a_round_that_an_alternator_carries_is_no_loop() {
 }
 
 #[test]
-fn a_piece_that_nothing_touches_is_judged_beside_half_seen_ones() {
+fn a_component_that_nothing_touches_is_judged_beside_half_seen_ones() {
     // The unit lies on the bench with its setting on; elsewhere a length was not seen.
     let text = format!(
         "{BANK}dc-load l: 3A\nrun pos : 0.2m 2.5mm2, fuse G 10A blade, ? 2.5mm2, l.+\nrun neg : 2m 2.5mm2, l.-\ninverter-charger u: 2000W dc 12V ac 230V bond-switched isolated neutral-switched {{feed-in|}}\n"

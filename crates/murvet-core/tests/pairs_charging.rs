@@ -88,7 +88,9 @@ fn a_charger_that_starts_by_voltage_or_by_a_wire_runs_when_that_is_there() {
     tells(ProfileId::EU_UK, "charger-loop", "up", Certain, &ring("by-voltage", "{by-voltage|out-of-use}", ""));
     let alone = judge(&ring("by-voltage", "out-of-use", ""), ProfileId::EU_UK);
     let runs = |a: &Audit, s: usize| {
-        let of = |i: &usize| a.assumed.pieces[a.net.sources[*i].piece].id == "up" && a.states.states[s].live.active[*i];
+        let of = |i: &usize| {
+            a.assumed.components[a.net.sources[*i].component].id == "up" && a.states.states[s].live.active[*i]
+        };
         (0..a.net.sources.len()).any(|i| of(&i))
     };
     assert!(!runs(&alone, 0), "a resting battery starts nothing");
@@ -194,7 +196,8 @@ fn brakes_of_a_breakaway_switch_are_live_when_its_pin_is_pulled_and_no_steady_lo
     let audit = judge(&pair(rig).1, ProfileId::EU_UK);
     assert!(!audit.findings.iter().any(|f| f.rule.slug == "dc-balance"));
     let pulled = audit.states.states.iter().find(|s| s.way == ["pull the pin of pin"]).expect("the pin can be pulled");
-    let brakes = audit.net.consumers.iter().find(|c| audit.assumed.pieces[c.piece].id == "brakes").expect("there").plus;
+    let brakes =
+        audit.net.consumers.iter().find(|c| audit.assumed.components[c.component].id == "brakes").expect("there").plus;
     assert!(audit.states.states[0].live.sources_at(&audit.net, brakes).next().is_none());
     assert!(pulled.live.sources_at(&audit.net, brakes).next().is_some());
 }
@@ -202,14 +205,14 @@ fn brakes_of_a_breakaway_switch_are_live_when_its_pin_is_pulled_and_no_steady_lo
 #[test]
 fn devices_open_as_their_marking_and_their_current_have_it() {
     use murvet_core::catalogue::Kind;
-    use murvet_core::rig::Piece;
+    use murvet_core::rig::Component;
     // IEC 60898-2, recalled: on direct current B opens at once at 7, C at 15 times its rating.
-    let c = band(&Piece::new("b", Kind::Breaker).with("class", "curve-c"), 16.0);
+    let c = band(&Component::new("b", Kind::Breaker).with("class", "curve-c"), 16.0);
     assert_eq!(c.latest_s(12.0), Some(0.1));
     assert_eq!(c.clone().on_dc().latest_s(12.0), Some(60.0));
     assert_eq!(c.on_dc().latest_s(15.0), Some(0.1));
     // IEC 60127-2, recalled: at 4 times its rating a quick cartridge opens within 0.3 s, a slow one within 5 s.
-    let glass = |m: &str| band(&Piece::new("f", Kind::Fuse).with("class", "glass").with("marking", m), 10.0);
+    let glass = |m: &str| band(&Component::new("f", Kind::Fuse).with("class", "glass").with("marking", m), 10.0);
     assert_eq!((glass("F10AL250V").latest_s(4.0), glass("T10AL250V").latest_s(4.0)), (Some(0.3), Some(5.0)));
     // A low one breaks 35 A or ten times its rating, whichever is more; 5 A: 50 A. 30 Ah of 90 mohm give 144 A at most.
     let rig = "battery b: agm 12V 30Ah internal 90mohm\ndc-load x: 2A\nrun b.+ : 0.1m 2.5mm2, fuse f 5A glass marking {F5AL250V|F5AH250V}, 1m 2.5mm2, x.+\nrun b.- : 1m 2.5mm2, x.-\n";

@@ -39,7 +39,7 @@ fn a_charger_that_gives_nothing_or_half_does_not_pass() {
         [("12.8V", "14.2V", 14.2, 12.4), ("25.6V", "28.4V", 28.4, 25.0), ("51.2V", "56.8V", 56.8, 50.2)]
     {
         let audit = charger(volts, label, 25);
-        let dead = [Fault::Dead { piece: "c".to_owned() }];
+        let dead = [Fault::Dead { component: "c".to_owned() }];
         assert_eq!(outcome(&audit, "charge-amps:c", &[]), Outcome::Pass, "{volts}: sound");
         assert_eq!(outcome(&audit, "charge-amps:c", &dead), Outcome::Fail, "{volts}: dead");
         assert_ne!(outcome(&audit, "charge-volts:c", &dead), Outcome::Pass, "{volts}: dead");
@@ -96,7 +96,7 @@ fn the_proofs_of_a_loop_fail_on_a_loop_whatever_the_order_of_the_leads() {
         };
         let mut probe = net(&looped);
         let inverting = looped.states.states.iter().find(|s| s.describe(&looped.net) == "inv on").expect("inverting");
-        probe.stand.controls.clone_from(&inverting.setting.controls);
+        probe.setup.controls.clone_from(&inverting.setting.controls);
         assert!(World::new(&looped, &[]).read(&probe).expect("read") < -1.0, "looped, {turned}");
     }
 }

@@ -8,7 +8,7 @@ use murvet_core::network::{FlowGraph, WireSpot, expand};
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::{Choice, ProfileId};
 use murvet_core::rig::{
-    Cable, Conductor, Core, Landing, Piece, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way,
+    Cable, Component, Conductor, Core, Landing, Place, Remark, Rig, Run, Status, Step, TermRef, Value, Way,
 };
 use murvet_core::rules::Context;
 use murvet_core::rules::protection::flow_in;
@@ -44,7 +44,7 @@ fn value(dimension: murvet_core::units::Dimension) -> BoxedStrategy<String> {
     .boxed()
 }
 
-fn piece(n: usize) -> impl Strategy<Value = Piece> {
+fn component(n: usize) -> impl Strategy<Value = Component> {
     prop::sample::select(Kind::all().iter().map(|s| s.kind).collect::<Vec<_>>()).prop_flat_map(move |kind| {
         let spec = kind.spec();
         let attrs: Vec<BoxedStrategy<Option<(String, String)>>> = spec
@@ -66,7 +66,7 @@ fn piece(n: usize) -> impl Strategy<Value = Piece> {
         let status = prop::sample::select(Status::ALL.map(|(s, _)| s).to_vec());
         (attrs, ways, status, prop::option::of("[a-z ]{1,12}"), any::<bool>()).prop_map(
             move |(attrs, ways, status, label, placed)| {
-                let mut p = Piece::new(format!("p{n}"), kind);
+                let mut p = Component::new(format!("p{n}"), kind);
                 for (key, text) in attrs.into_iter().flatten() {
                     p.attrs.insert(key, text.parse().expect("a value"));
                 }
@@ -91,11 +91,11 @@ fn piece(n: usize) -> impl Strategy<Value = Piece> {
 fn rig() -> impl Strategy<Value = Rig> {
     let steps = prop::collection::vec((any::<u16>(), 1u16..500, 1u8..70, any::<bool>()), 1..6);
     (
-        prop::collection::vec(any::<u8>(), 3..14).prop_flat_map(|v| (0..v.len()).map(piece).collect::<Vec<_>>()),
+        prop::collection::vec(any::<u8>(), 3..14).prop_flat_map(|v| (0..v.len()).map(component).collect::<Vec<_>>()),
         prop::collection::vec(steps, 0..6),
         prop::collection::vec((any::<u16>(), any::<u16>(), 0u8..4), 0..5),
     )
-        .prop_map(|(pieces, runs, cables)| {
+        .prop_map(|(components, runs, cables)| {
             let place = Place {
                 id: "here".into(),
                 zone: Some("bay".into()),
@@ -107,18 +107,18 @@ fn rig() -> impl Strategy<Value = Rig> {
                 name: "any rig".into(),
                 profile: Some(ProfileId::EU_UK),
                 places: vec![place],
-                pieces,
+                components,
                 ..Rig::default()
             };
             let terminals: Vec<TermRef> = rig
-                .pieces
+                .components
                 .iter()
                 .flat_map(|p| {
                     murvet_core::terminals::anatomy(p).terminals.into_iter().map(|(t, _)| TermRef::new(p.id.clone(), t))
                 })
                 .collect();
             let ports: Vec<TermRef> = rig
-                .pieces
+                .components
                 .iter()
                 .flat_map(|p| {
                     murvet_core::terminals::anatomy(p).ports.into_iter().map(|t| TermRef::new(p.id.clone(), t.name))
@@ -167,7 +167,7 @@ fn rig() -> impl Strategy<Value = Rig> {
                     comment: Vec::new(),
                 });
             }
-            // A remark on the first piece and on the place.
+            // A remark on the first component and on the place.
             rig.remarks = ["p0", "here"]
                 .into_iter()
                 .zip(["loose-joint", "no-legend"])

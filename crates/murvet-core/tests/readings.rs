@@ -406,7 +406,7 @@ fn the_plan_asks_what_a_practitioner_would_and_nothing_that_cannot_apply() {
             }
             if let Some(p) = &t.probe {
                 assert_eq!(p.function.dead(), t.phase == Phase::Dead, "{}", t.id);
-                assert!(t.phase != Phase::Dead || p.stand.heater.is_none() && p.stand.on.is_empty(), "{}", t.id);
+                assert!(t.phase != Phase::Dead || p.setup.heater.is_none() && p.setup.on.is_empty(), "{}", t.id);
             }
         }
     }

@@ -110,8 +110,8 @@ struct Dangerous {
     edits: Vec<Edit>,
 }
 
-fn set(piece: &str, key: &str, value: Option<&str>) -> Edit {
-    Edit::Attribute { piece: piece.to_owned(), key: key.to_owned(), value: value.map(str::to_owned) }
+fn set(component: &str, key: &str, value: Option<&str>) -> Edit {
+    Edit::Attribute { component: component.to_owned(), key: key.to_owned(), value: value.map(str::to_owned) }
 }
 
 /// What `run` lines of the notation add.
@@ -202,8 +202,8 @@ fn dangerous() -> Vec<Dangerous> {
     let thin = ("device-oversized", "F.out--l.+");
     let oversized = || small("40A", "2.5mm2");
     add("an even larger fuse", oversized(), thin, vec![set("F", "rating", Some("60A"))]);
-    add("the fuse taken out", oversized(), thin, vec![Edit::RemovePiece("F".to_owned())]);
-    add("the main fuse taken out", oversized(), thin, vec![Edit::RemovePiece("M".to_owned())]);
+    add("the fuse taken out", oversized(), thin, vec![Edit::RemoveComponent("F".to_owned())]);
+    add("the main fuse taken out", oversized(), thin, vec![Edit::RemoveComponent("M".to_owned())]);
     add(
         "a thinner cable",
         oversized(),
@@ -228,7 +228,7 @@ fn dangerous() -> Vec<Dangerous> {
     let reland = |start: bool, to: (&str, Option<&str>)| Edit::Reland {
         cable: "W5".to_owned(),
         start,
-        to: TermRef { piece: to.0.to_owned(), terminal: to.1.map(str::to_owned) },
+        to: TermRef { component: to.0.to_owned(), terminal: to.1.map(str::to_owned) },
     };
     add("the charger moved to an outlet of the same panel", round(), looped, vec![reland(true, ("p", Some("o")))]);
     add("the charger straight on the inverter", round(), looped, vec![reland(true, ("i", Some("ac")))]);

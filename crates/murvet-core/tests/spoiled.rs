@@ -9,7 +9,7 @@ use murvet_core::audit::audit;
 use murvet_core::catalogue::{AttrType, Kind};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::rig::{Cable, Core, Landing, Piece, Rig, Status, Step, TermRef, Value};
+use murvet_core::rig::{Cable, Component, Core, Landing, Rig, Status, Step, TermRef, Value};
 use murvet_core::rules::{Finding, Severity};
 use std::collections::BTreeSet;
 
@@ -81,12 +81,12 @@ fn devices(rig: &Rig) -> Vec<usize> {
         .iter()
         .flat_map(|r| &r.steps)
         .filter_map(|s| match s {
-            Step::At(TermRef { piece, terminal: None }) => Some(piece.as_str()),
+            Step::At(TermRef { component, terminal: None }) => Some(component.as_str()),
             _ => None,
         })
         .collect();
-    let stands = |p: &Piece| matches!(p.kind, Kind::Fuse | Kind::Breaker) && in_runs.contains(p.id.as_str());
-    rig.pieces.iter().enumerate().filter(|(_, p)| stands(p)).map(|(i, _)| i).collect()
+    let stands = |p: &Component| matches!(p.kind, Kind::Fuse | Kind::Breaker) && in_runs.contains(p.id.as_str());
+    rig.components.iter().enumerate().filter(|(_, p)| stands(p)).map(|(i, _)| i).collect()
 }
 
 const BLOCK: &str = "the devices of the block stand within three metres (IEC 60364-4-43 433.2.2) and let out less";
@@ -104,7 +104,8 @@ const UNNEEDED: &[(&str, &str, &str)] = &[
 fn a_device_that_is_taken_out_is_missed() {
     let tried = all_found(
         |rig| {
-            let one = |i: usize| (rig.pieces[i].id.clone(), with(rig, |r| r.pieces[i].status = Status::Removed));
+            let one =
+                |i: usize| (rig.components[i].id.clone(), with(rig, |r| r.components[i].status = Status::Removed));
             devices(rig).into_iter().map(one).collect()
         },
         &OVERCURRENT,
@@ -119,12 +120,12 @@ fn a_device_four_times_too_large_is_found() {
     all_found(
         |rig| {
             let one = |i: usize| {
-                let p = &rig.pieces[i];
+                let p = &rig.components[i];
                 let amps = p.si("rating", murvet_core::units::Dimension::Current).unwrap_or(0.0) * 4.0;
                 (
                     p.id.clone(),
                     with(rig, |r| {
-                        r.pieces[i].attrs.insert("rating".into(), Value::new(format!("{amps}A")));
+                        r.components[i].attrs.insert("rating".into(), Value::new(format!("{amps}A")));
                     }),
                 )
             };
@@ -261,13 +262,13 @@ fn every_link_and_every_other_bond_is_found() {
     let bonding = ["bond-away", "bond-several", "bond-missing", "bond-not-isolated"];
     all_found(
         |rig| {
-            let panels = rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Panel);
+            let panels = rig.components.iter().enumerate().filter(|(_, p)| p.kind == Kind::Panel);
             panels
                 .map(|(i, p)| {
                     (
                         p.id.clone(),
                         with(rig, |r| {
-                            r.pieces[i].attrs.insert("jumper".into(), Value::new("yes"));
+                            r.components[i].attrs.insert("jumper".into(), Value::new("yes"));
                         }),
                     )
                 })
@@ -280,13 +281,13 @@ fn every_link_and_every_other_bond_is_found() {
     all_found(
         |rig| {
             let mut list = Vec::new();
-            for (i, p) in rig.pieces.iter().enumerate() {
+            for (i, p) in rig.components.iter().enumerate() {
                 let Some(AttrType::Word(words)) = p.kind.spec().attr("bond").map(|a| a.ty) else { continue };
                 for word in words.iter().filter(|w| p.word("bond") != Some(w)) {
                     list.push((
                         format!("{} {word}", p.id),
                         with(rig, |r| {
-                            r.pieces[i].attrs.insert("bond".into(), Value::new(*word));
+                            r.components[i].attrs.insert("bond".into(), Value::new(*word));
                         }),
                     ));
                 }
@@ -311,11 +312,11 @@ fn a_source_tied_to_any_outlet_or_way_is_backfeed() {
             let tie = |onto: TermRef| {
                 with(rig, |r| {
                     let volts = if r.profile == Some(ProfileId::NA_RV) { "120V" } else { "230V" };
-                    let set = Piece::new("spare", Kind::Generator)
+                    let set = Component::new("spare", Kind::Generator)
                         .with("voltage", volts)
                         .with("rating", "8A")
                         .with("bond", "bond-fixed");
-                    r.pieces.push(set);
+                    r.components.push(set);
                     r.cables.push(Cable {
                         earth: None,
                         id: "tie".into(),
@@ -336,7 +337,7 @@ fn a_source_tied_to_any_outlet_or_way_is_backfeed() {
                 })
             };
             let mut list = Vec::new();
-            for p in &rig.pieces {
+            for p in &rig.components {
                 match p.kind {
                     Kind::Outlet => list.push((p.id.clone(), tie(TermRef::new(p.id.clone(), "ac")))),
                     Kind::GfciOutlet => list.push((p.id.clone(), tie(TermRef::new(p.id.clone(), "load")))),
@@ -360,8 +361,8 @@ fn a_source_tied_to_any_outlet_or_way_is_backfeed() {
 fn every_switch_is_missed_and_every_long_first_lead_is_found() {
     all_found(
         |rig| {
-            let switches = rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Isolator);
-            switches.map(|(i, p)| (p.id.clone(), with(rig, |r| r.pieces[i].status = Status::Removed))).collect()
+            let switches = rig.components.iter().enumerate().filter(|(_, p)| p.kind == Kind::Isolator);
+            switches.map(|(i, p)| (p.id.clone(), with(rig, |r| r.components[i].status = Status::Removed))).collect()
         },
         &["battery-isolation", "array-isolation"],
         Severity::Soon,
@@ -371,7 +372,7 @@ fn every_switch_is_missed_and_every_long_first_lead_is_found() {
         |rig| {
             let mut list = Vec::new();
             for (r, run) in rig.runs.iter().enumerate() {
-                let from = rig.piece(&run.from.piece).filter(|p| p.kind == Kind::Battery);
+                let from = rig.component(&run.from.component).filter(|p| p.kind == Kind::Battery);
                 let plus = run.from.terminal.as_deref() == Some("+");
                 if let (Some(battery), true) = (from, plus) {
                     let long = with(rig, |copy| {

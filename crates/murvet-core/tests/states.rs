@@ -63,7 +63,7 @@ fn every_setting_is_judged_as_brute_force_judges_it() {
         let state = settle_at(&net, &controls).expect("it comes to rest");
         assert_eq!(state.setting.autos, [u8::from(a_live)], "{:?}", named(&net, &state.setting));
         let live: Vec<&str> =
-            state.live.sources_at(&net, outlet).map(|s| rig.pieces[net.sources[s].piece].id.as_str()).collect();
+            state.live.sources_at(&net, outlet).map(|s| rig.components[net.sources[s].component].id.as_str()).collect();
         let wanted: &[&str] = match (a_live, plug, inverting) {
             (true, 0, _) => &["shore"],
             (true, _, _) => &["g"],
@@ -226,7 +226,11 @@ cable w4 3x10AWG 2m ic.aux -> only
         }
         let state = settle_at(&net, &controls).expect("it comes to rest");
         let feeds = |at: &str| -> Vec<&str> {
-            state.live.sources_at(&net, node(at)).map(|s| rig.pieces[net.sources[s].piece].id.as_str()).collect()
+            state
+                .live
+                .sources_at(&net, node(at))
+                .map(|s| rig.components[net.sources[s].component].id.as_str())
+                .collect()
         };
         let (backed, only): (&[&str], &[&str]) = match (shore, set, on) {
             (1, ..) => (&["shore"], &["shore"]),

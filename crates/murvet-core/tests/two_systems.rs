@@ -15,7 +15,13 @@ const KITE: &str = include_str!("../../murvet/demo/kite.rig");
 
 /// A joint that no load at hand warms by more than the 30 K that the load test allows.
 fn cool(audit: &Audit, fault: &Fault) -> bool {
-    let on = audit.net.consumers.iter().filter(|c| !c.ac).map(|c| audit.assumed.pieces[c.piece].id.clone()).collect();
+    let on = audit
+        .net
+        .consumers
+        .iter()
+        .filter(|c| !c.ac)
+        .map(|c| audit.assumed.components[c.component].id.clone())
+        .collect();
     joint_c(audit, fault, on).is_some_and(|c| c <= 51.1)
 }
 
@@ -44,7 +50,7 @@ fn each_residual_device_is_tested_behind_itself_on_either_hot() {
     let tests = plan(&audit);
     let devices = ["sub.galley", "sub.bedroom", "sub.outside"];
     for dead in devices {
-        let world = World::new(&audit, &[Fault::DeadRcd { piece: dead.to_owned() }]);
+        let world = World::new(&audit, &[Fault::DeadRcd { component: dead.to_owned() }]);
         for device in devices {
             for id in [format!("rcd:{device}"), format!("rcd-on:combi:{device}"), format!("rcd-on:genset:{device}")] {
                 let test = tests.iter().find(|t| t.id == id).unwrap_or_else(|| panic!("no {id}"));
@@ -126,7 +132,8 @@ fn of_two_banks_each_feeds_its_own_whatever_the_order_of_lines() {
         let text = format!("{}{}{rest}", banks[order[0]], banks[order[1]]);
         let audit = judged(&text, ProfileId::EU_UK);
         let of = |id: &str| {
-            let c = audit.net.consumers.iter().find(|c| audit.assumed.pieces[c.piece].id == id).expect("it takes");
+            let c =
+                audit.net.consumers.iter().find(|c| audit.assumed.components[c.component].id == id).expect("it takes");
             c.current_a.expect("known")
         };
         assert!(
@@ -135,6 +142,6 @@ fn of_two_banks_each_feeds_its_own_whatever_the_order_of_lines() {
             of("pump"),
             of("lamp")
         );
-        assert!(audit.findings.iter().any(|f| f.rule.slug == "device-undersized" && f.pieces == ["F"]));
+        assert!(audit.findings.iter().any(|f| f.rule.slug == "device-undersized" && f.components == ["F"]));
     }
 }

@@ -25,18 +25,18 @@ fn blanked(rig: &Rig) -> Vec<(String, String, Rig)> {
         change(&mut copy);
         list.push((subject, key.to_owned(), copy));
     };
-    for (i, p) in rig.pieces.iter().enumerate() {
+    for (i, p) in rig.components.iter().enumerate() {
         for (key, value) in &p.attrs {
             // Flags and names are there or not; they have no unseen form.
             if value.text == "yes" || ["on", "interlock"].contains(&key.as_str()) {
                 continue;
             }
             with(p.id.clone(), key, &|r| {
-                r.pieces[i].attrs.insert(key.clone(), Value::unseen());
+                r.components[i].attrs.insert(key.clone(), Value::unseen());
             });
         }
         for w in 0..p.ways.len() {
-            with(format!("{}.{}", p.id, p.ways[w].id), "rating", &|r| r.pieces[i].ways[w].rating = Value::unseen());
+            with(format!("{}.{}", p.id, p.ways[w].id), "rating", &|r| r.components[i].ways[w].rating = Value::unseen());
         }
     }
     for (i, run) in rig.runs.iter().enumerate() {

@@ -7,7 +7,7 @@ use crate::{FAINT, INK, PAPER, SIGNAL};
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::Role;
 use murvet_core::devices::{Band, adiabatic_s, band};
-use murvet_core::network::{Case, DcNet, What, WireSpot};
+use murvet_core::network::{Case, DcNet, EdgeKind, WireSpot};
 use murvet_core::units::short;
 
 /// Times on the scale, s.
@@ -38,8 +38,8 @@ pub fn fault_currents(audit: &Audit, spot: WireSpot, state: usize) -> Option<(f6
         let dc = DcNet::new(&audit.assumed, net, case, |e| state.closed(net, e));
         dc.fault_through(edge, (dc.at(a)?, dc.at(b)?)).ok().map(f64::abs).filter(|a| *a > 0.5 && a.is_finite())
     };
-    let last = steps.iter().rev().find(|(e, _)| matches!(net.edges[*e].what, What::Wire(_)))?;
-    let first = steps.iter().find(|(e, _)| matches!(net.edges[*e].what, What::Device { .. })).unwrap_or(last);
+    let last = steps.iter().rev().find(|(e, _)| matches!(net.edges[*e].what, EdgeKind::Wire(_)))?;
+    let first = steps.iter().find(|(e, _)| matches!(net.edges[*e].what, EdgeKind::Device { .. })).unwrap_or(last);
     let least = through(Case::Weak, last.0, end, back)?;
     let most = through(Case::Strong, first.0, ends(*first).1, source.minus)?;
     Some((least.min(most), most))
@@ -50,8 +50,8 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
     let net = &audit.net;
     let mut devices: Vec<Drawn> = Vec::new();
     for (e, _) in path(audit, spot)? {
-        if let What::Device { piece, way, rating_a } = &net.edges[e].what {
-            let p = &audit.assumed.pieces[*piece];
+        if let EdgeKind::Device { component, way, rating_a } = &net.edges[e].what {
+            let p = &audit.assumed.components[*component];
             if rating_a.is_finite() && *rating_a > 0.0 {
                 let name = way.as_ref().map_or_else(|| p.id.clone(), |w| format!("{}.{w}", p.id));
                 devices.push(Drawn { name, rating_a: *rating_a, band: band(p, *rating_a) });
@@ -106,7 +106,7 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
         }
         let point = |(m, s): &(f64, f64)| format!("{:.1} {:.1}", x_at((m * d.rating_a).min(10f64.powf(x1))), y_at(*s));
         let ring: Vec<String> = early.iter().chain(late.iter().rev()).map(point).collect();
-        svg.open(&format!("class=\"band\" data-piece=\"{}\"", crate::svg::escape(&d.name)));
+        svg.open(&format!("class=\"band\" data-component=\"{}\"", crate::svg::escape(&d.name)));
         svg.title(&format!("{} {} A: {}", d.name, short(d.rating_a), d.band.source));
         let dash = ["", "6 3", "2 3", "9 3 2 3"][n % 4];
         let style = format!(
@@ -153,7 +153,7 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
     let positive = net
         .edges
         .iter()
-        .any(|e| matches!(e.what, What::Wire(w) if net.wires[w].spot == spot) && net.nodes[e.a].duty == Role::Plus);
+        .any(|e| matches!(e.what, EdgeKind::Wire(w) if net.wires[w].spot == spot) && net.nodes[e.a].duty == Role::Plus);
     svg.line(left, base, right, base, &format!("stroke=\"{INK}\" stroke-width=\"1.2\""));
     svg.text(
         left,

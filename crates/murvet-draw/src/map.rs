@@ -1,8 +1,8 @@
-//! The rig map: a cutaway of the vehicle's side with its places where they are, pieces in them as
+//! The rig map: a cutaway of the vehicle's side with its places where they are, components in them as
 //! schematic symbols, and what joins them.
 //!
 //! The layout is deterministic. Zones stand in rows (roof, living space, bays, under floor); each place
-//! takes the cells its pieces need, and pieces keep the order of entry, so an edit moves little.
+//! takes the cells its components need, and components keep the order of entry, so an edit moves little.
 
 use crate::svg::{Svg, cut};
 use crate::symbols::symbol;
@@ -10,7 +10,7 @@ use crate::vehicle::{nose, vehicle};
 use crate::{FAINT, INK, PAPER, SIGNAL};
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::{Kind, Role};
-use murvet_core::network::What;
+use murvet_core::network::EdgeKind;
 use murvet_core::rules::{Finding, Severity};
 use murvet_core::states::State;
 use std::collections::{BTreeMap, BTreeSet};
@@ -57,9 +57,9 @@ pub struct MapOptions<'a> {
     pub state: Option<&'a State>,
     /// Findings to flag, numbered in this order.
     pub findings: &'a [Finding],
-    /// Where a piece leads when it is followed: the identifier is put in place of `{}`.
+    /// Where a component leads when it is followed: the identifier is put in place of `{}`.
     pub link: Option<&'a str>,
-    /// Pieces to be framed heavily, by identifier.
+    /// Components to be framed heavily, by identifier.
     pub marked: &'a [String],
 }
 
@@ -72,7 +72,7 @@ pub(crate) const MARGIN: f64 = 26.0;
 struct Box {
     label: String,
     zone: &'static str,
-    pieces: Vec<usize>,
+    components: Vec<usize>,
     x: f64,
     y: f64,
     w: f64,
@@ -95,7 +95,7 @@ fn places(audit: &Audit) -> Vec<Box> {
         .map(|p| Box {
             label: p.label.clone().unwrap_or_else(|| p.id.clone()),
             zone: zone_of(p.zone.as_deref()),
-            pieces: Vec::new(),
+            components: Vec::new(),
             x: 0.0,
             y: 0.0,
             w: 0.0,
@@ -104,32 +104,32 @@ fn places(audit: &Audit) -> Vec<Box> {
         })
         .collect();
     let mut loose = Vec::new();
-    for (i, piece) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        match rig.places.iter().position(|p| Some(&p.id) == piece.place.as_ref()) {
-            Some(at) => boxes[at].pieces.push(i),
+    for (i, component) in rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        match rig.places.iter().position(|p| Some(&p.id) == component.place.as_ref()) {
+            Some(at) => boxes[at].components.push(i),
             None => loose.push(i),
         }
     }
     if !loose.is_empty() {
         let label = "place not stated".to_owned();
-        boxes.push(Box { label, zone: "cabin", pieces: loose, x: 0.0, y: 0.0, w: 0.0, h: 0.0, cols: 1 });
+        boxes.push(Box { label, zone: "cabin", components: loose, x: 0.0, y: 0.0, w: 0.0, h: 0.0, cols: 1 });
     }
     boxes
 }
 
 /// Places every box behind the nose; gives the size of the drawing.
 fn lay_out(boxes: &mut [Box], nose: f64) -> (f64, f64) {
-    // Rows no wider than about eleven cells: a place with many pieces takes more lines of them.
+    // Rows no wider than about eleven cells: a place with many components takes more lines of them.
     let mut widths: Vec<f64> = Vec::new();
     for row in ROWS {
-        let total: usize = boxes.iter().filter(|b| row.contains(&b.zone)).map(|b| b.pieces.len().max(1)).sum();
+        let total: usize = boxes.iter().filter(|b| row.contains(&b.zone)).map(|b| b.components.len().max(1)).sum();
         let lines = total.div_ceil(11).max(1);
         let mut width = 0.0;
         for b in boxes.iter_mut().filter(|b| row.contains(&b.zone)) {
-            b.cols = b.pieces.len().max(1).div_ceil(lines);
+            b.cols = b.components.len().max(1).div_ceil(lines);
             let name = b.label.chars().count() as f64 * 6.6 + 18.0;
             b.w = (b.cols as f64 * CELL_W + 12.0).max(name);
-            b.h = HEAD + b.pieces.len().max(1).div_ceil(b.cols) as f64 * CELL_H + 4.0;
+            b.h = HEAD + b.components.len().max(1).div_ceil(b.cols) as f64 * CELL_H + 4.0;
             width += b.w + GAP;
         }
         widths.push(width);
@@ -184,19 +184,19 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
             &format!("fill=\"{INK}\" font-size=\"12\" font-weight=\"700\""),
         );
     }
-    let centre = centres(&boxes, rig.pieces.len());
+    let centre = centres(&boxes, rig.components.len());
     conductors(&mut svg, audit, options, &centre);
-    let live = live_pieces(audit, options.state);
+    let live = live_components(audit, options.state);
     let flags = flags(options.findings);
-    for (i, piece) in rig.pieces.iter().enumerate() {
+    for (i, component) in rig.components.iter().enumerate() {
         let Some((x, y)) = centre[i] else { continue };
         let source = live.get(&i);
-        let link = options.link.map(|l| l.replace("{}", &piece.id));
-        svg.open_piece(&piece.id, link.as_deref());
-        svg.title(&format!("{} {}", piece.kind.spec().title, piece.title()));
+        let link = options.link.map(|l| l.replace("{}", &component.id));
+        svg.open_component(&component.id, link.as_deref());
+        svg.title(&format!("{} {}", component.kind.spec().title, component.title()));
         let (frame, weight) = match (options.state.is_some(), source.is_some()) {
             (true, true) => (SIGNAL, 2.6),
-            (false, _) if options.marked.contains(&piece.id) => (INK, 4.0),
+            (false, _) if options.marked.contains(&component.id) => (INK, 4.0),
             _ => ("#c9c3b1", 1.0),
         };
         svg.rect(
@@ -206,16 +206,21 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
             62.0,
             &format!("fill=\"{PAPER}\" stroke=\"{frame}\" stroke-width=\"{weight}\" rx=\"2\""),
         );
-        symbol(&mut svg, piece.kind, x, y - 4.0, INK);
-        svg.text(x, y + 22.0, &cut(&piece.id, 11), &format!("fill=\"{INK}\" font-size=\"12\" text-anchor=\"middle\""));
-        let under = match (source, piece.attrs.get("rating").or(piece.attrs.get("power"))) {
+        symbol(&mut svg, component.kind, x, y - 4.0, INK);
+        svg.text(
+            x,
+            y + 22.0,
+            &cut(&component.id, 11),
+            &format!("fill=\"{INK}\" font-size=\"12\" text-anchor=\"middle\""),
+        );
+        let under = match (source, component.attrs.get("rating").or(component.attrs.get("power"))) {
             (Some(source), _) => format!("live: {}", cut(source.split('+').next().unwrap_or_default(), 8)),
             (None, Some(value)) => cut(&value.text, 12),
             _ => String::new(),
         };
         let tone = if source.is_some() { SIGNAL } else { FAINT };
         svg.text(x, y + 34.0, &under, &format!("fill=\"{tone}\" font-size=\"11\" text-anchor=\"middle\""));
-        if let Some((number, severity)) = flags.get(piece.id.as_str()) {
+        if let Some((number, severity)) = flags.get(component.id.as_str()) {
             // Heavy frame and hatch edge for what blocks use; the number stands clear on paper.
             let weight = if *severity >= Severity::BeforeUse { 2.6 } else { 1.2 };
             let edge = if *severity == Severity::KeepOff { "url(#hatch)" } else { PAPER };
@@ -234,34 +239,34 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
                 &format!("fill=\"{SIGNAL}\" font-size=\"14\" font-weight=\"700\" text-anchor=\"middle\""),
             );
         }
-        svg.close_piece(link.is_some());
+        svg.close_component(link.is_some());
     }
     legend(&mut svg, width, height, options.state.is_some());
     svg.finish()
 }
 
-fn centres(boxes: &[Box], pieces: usize) -> Vec<Option<(f64, f64)>> {
-    let mut centre = vec![None; pieces];
+fn centres(boxes: &[Box], components: usize) -> Vec<Option<(f64, f64)>> {
+    let mut centre = vec![None; components];
     for b in boxes {
         let pitch = (b.w - 8.0) / b.cols as f64;
-        for (n, &piece) in b.pieces.iter().enumerate() {
+        for (n, &component) in b.components.iter().enumerate() {
             let (col, row) = (n % b.cols, n / b.cols);
             let x = b.x + 4.0 + pitch * (col as f64 + 0.5);
             let y = b.y + HEAD + CELL_H * (row as f64 + 0.5) - 4.0;
-            centre[piece] = Some((x, y));
+            centre[component] = Some((x, y));
         }
     }
     centre
 }
 
 /// The outline: body, nose, wheels and ground, so that the drawing reads as the side of a vehicle.
-/// What joins two pieces, drawn once for each pair and duty.
+/// What joins two components, drawn once for each pair and duty.
 fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Option<(f64, f64)>]) {
     let net = &audit.net;
     let mut pairs: BTreeMap<(usize, usize, u8), (bool, Vec<String>)> = BTreeMap::new();
     for (i, edge) in net.edges.iter().enumerate() {
-        let What::Wire(w) = edge.what else { continue };
-        let (Some(a), Some(b)) = (net.nodes[edge.a].piece, net.nodes[edge.b].piece) else { continue };
+        let EdgeKind::Wire(w) = edge.what else { continue };
+        let (Some(a), Some(b)) = (net.nodes[edge.a].component, net.nodes[edge.b].component) else { continue };
         let duty = match net.nodes[edge.a].duty {
             Role::Plus => 0u8,
             Role::Minus => 1,
@@ -284,7 +289,7 @@ fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Opti
         entry.0 |= live;
         entry.1.push(net.wires[w].title.clone());
     }
-    // What hangs on one piece is drawn as one tree: its conductors leave it together and share a lane.
+    // What hangs on one component is drawn as one tree: its conductors leave it together and share a lane.
     let mut degree: BTreeMap<(usize, u8), usize> = BTreeMap::new();
     for (a, b, duty) in pairs.keys() {
         *degree.entry((*a, *duty)).or_default() += 1;
@@ -294,7 +299,7 @@ fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Opti
     let hubs: BTreeSet<(u8, usize)> = pairs.keys().map(|(a, b, duty)| (*duty, hub(*a, *b, *duty))).collect();
     for ((a, b, duty), (live, titles)) in &pairs {
         let (Some((ax, ay)), Some((bx, by))) = (centre[*a], centre[*b]) else { continue };
-        // Each duty leaves its pieces at a side of its own, and neighbours use different lanes.
+        // Each duty leaves its components at a side of its own, and neighbours use different lanes.
         let own = hubs.iter().position(|h| *h == (*duty, hub(*a, *b, *duty))).unwrap_or(0);
         let lane = f64::from((own % 9) as u32) * 2.0 - 8.0;
         let side = [-14.0, 14.0, 0.0, 26.0][usize::from(*duty)] + lane * 0.7;
@@ -325,24 +330,24 @@ fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Opti
     }
 }
 
-/// Pieces with a live terminal and the name of what makes it live.
-fn live_pieces(audit: &Audit, state: Option<&State>) -> BTreeMap<usize, String> {
+/// Components with a live terminal and the name of what makes it live.
+fn live_components(audit: &Audit, state: Option<&State>) -> BTreeMap<usize, String> {
     let mut live: BTreeMap<usize, BTreeSet<String>> = BTreeMap::new();
     let Some(state) = state else { return BTreeMap::new() };
     let net = &audit.net;
     for (n, node) in net.nodes.iter().enumerate() {
-        let Some(piece) = node.piece else { continue };
+        let Some(component) = node.component else { continue };
         if !matches!(node.duty, Role::Plus | Role::Line) {
             continue;
         }
         for s in state.live.sources_at(net, n) {
             let source = &net.sources[s];
-            let own = audit.assumed.pieces[source.piece].id.clone();
+            let own = audit.assumed.components[source.component].id.clone();
             if !source.kind.converts()
                 || source.kind.is_ac()
-                || audit.assumed.pieces[source.piece].kind == Kind::Controller
+                || audit.assumed.components[source.component].kind == Kind::Controller
             {
-                live.entry(piece).or_default().insert(own);
+                live.entry(component).or_default().insert(own);
             }
         }
     }
@@ -352,8 +357,8 @@ fn live_pieces(audit: &Audit, state: Option<&State>) -> BTreeMap<usize, String> 
 fn flags(findings: &[Finding]) -> BTreeMap<&str, (usize, Severity)> {
     let mut flags = BTreeMap::new();
     for (n, f) in findings.iter().enumerate() {
-        if let Some(piece) = f.pieces.first() {
-            flags.entry(piece.as_str()).or_insert((n + 1, f.severity));
+        if let Some(component) = f.components.first() {
+            flags.entry(component.as_str()).or_insert((n + 1, f.severity));
         }
     }
     flags

@@ -6,7 +6,7 @@ use crate::svg::{Svg, cut};
 use crate::{FAINT, INK, PAPER, SIGNAL};
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::Role;
-use murvet_core::network::{INFINITE, What, WireSpot};
+use murvet_core::network::{EdgeKind, INFINITE, WireSpot};
 use murvet_core::rules::protection::flow_in;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
@@ -27,7 +27,7 @@ struct Leg {
 /// fewest conductors first.
 pub(crate) fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> {
     let net = &audit.net;
-    let target = net.edges.iter().position(|e| matches!(e.what, What::Wire(w) if net.wires[w].spot == spot))?;
+    let target = net.edges.iter().position(|e| matches!(e.what, EdgeKind::Wire(w) if net.wires[w].spot == spot))?;
     let positive = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Line | Role::Any);
     let reach = |starts: Vec<usize>, without: Option<usize>| {
         let mut before: BTreeMap<usize, (usize, bool, usize)> = BTreeMap::new();
@@ -39,7 +39,7 @@ pub(crate) fn path(audit: &Audit, spot: WireSpot) -> Option<Vec<(usize, bool)>> 
         }
         while let Some(node) = queue.pop_front() {
             for (i, e) in net.edges.iter().enumerate() {
-                if Some(i) == without || matches!(e.what, What::Bond { .. }) {
+                if Some(i) == without || matches!(e.what, EdgeKind::Bond { .. }) {
                     continue;
                 }
                 for (a, b, forward) in [(e.a, e.b, true), (e.b, e.a, false)] {
@@ -114,14 +114,14 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
     for (e, forward) in path(audit, spot)? {
         let edge = &net.edges[e];
         let (a, b) = if forward { (edge.a, edge.b) } else { (edge.b, edge.a) };
-        let length_m = if let What::Wire(w) = edge.what { net.wires[w].length_m } else { 0.0 };
+        let length_m = if let EdgeKind::Wire(w) = edge.what { net.wires[w].length_m } else { 0.0 };
         for (node, at) in [(a, along), (b, along + length_m)] {
             if seen.insert(node) {
                 taken.extend(readings.iter().filter(|r| r.terminal == net.nodes[node].name).map(|r| (at, r)));
             }
         }
         match &edge.what {
-            What::Wire(w) => {
+            EdgeKind::Wire(w) => {
                 let (flow_a, held) = flow_in(&ctx, state, *w)?;
                 legs.push(Leg {
                     wire: *w,
@@ -134,14 +134,14 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
                 });
                 along += length_m;
             }
-            What::Device { piece, way, rating_a } => {
-                let id = &audit.assumed.pieces[*piece].id;
+            EdgeKind::Device { component, way, rating_a } => {
+                let id = &audit.assumed.components[*component].id;
                 let name = way.as_ref().map_or_else(|| id.clone(), |w| format!("{id}.{w}"));
                 marks.push((along, format!("{name} {rating_a:.0} A")));
             }
-            What::Contact(_) => {
-                if let Some(p) = net.nodes[a].piece {
-                    marks.push((along, audit.assumed.pieces[p].id.clone()));
+            EdgeKind::Contact(_) => {
+                if let Some(p) = net.nodes[a].component {
+                    marks.push((along, audit.assumed.components[p].id.clone()));
                 }
             }
             _ => {}

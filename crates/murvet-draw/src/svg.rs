@@ -40,17 +40,17 @@ impl Svg {
         let _ = write!(self.out, "<g {attributes}>");
     }
 
-    /// Opens the group of a piece, as a link where there is somewhere to go.
-    pub fn open_piece(&mut self, id: &str, link: Option<&str>) {
+    /// Opens the group of a component, as a link where there is somewhere to go.
+    pub fn open_component(&mut self, id: &str, link: Option<&str>) {
         if let Some(link) = link {
-            let _ = write!(self.out, "<a href=\"{}\" data-piece=\"{}\">", escape(link), escape(id));
+            let _ = write!(self.out, "<a href=\"{}\" data-component=\"{}\">", escape(link), escape(id));
         } else {
-            let _ = write!(self.out, "<g data-piece=\"{}\">", escape(id));
+            let _ = write!(self.out, "<g data-component=\"{}\">", escape(id));
         }
     }
 
-    /// Closes the group of a piece.
-    pub fn close_piece(&mut self, linked: bool) {
+    /// Closes the group of a component.
+    pub fn close_component(&mut self, linked: bool) {
         self.out.push_str(if linked { "</a>" } else { "</g>" });
     }
 

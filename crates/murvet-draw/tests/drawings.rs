@@ -31,13 +31,13 @@ fn sound(svg: &str) {
 }
 
 #[test]
-fn the_map_shows_every_piece_once_and_the_state_in_words() {
+fn the_map_shows_every_component_once_and_the_state_in_words() {
     let audit = heron();
     let options = MapOptions { findings: &audit.findings, ..MapOptions::default() };
     let svg = rig_map(&audit, &options);
     sound(&svg);
-    for piece in &audit.assumed.pieces {
-        assert_eq!(svg.matches(&format!("data-piece=\"{}\"", piece.id)).count(), 1, "{}", piece.id);
+    for component in &audit.assumed.components {
+        assert_eq!(svg.matches(&format!("data-component=\"{}\"", component.id)).count(), 1, "{}", component.id);
     }
     assert_eq!(svg, rig_map(&audit, &options), "alike each time");
     let controls = vec![0u8; audit.net.controls.len()];
@@ -54,7 +54,7 @@ fn boxes_do_not_overlap_and_stay_in_place_when_something_is_added() {
     let text = include_str!("../../murvet/demo/heron.rig");
     let places = |text: &str| -> Vec<(String, f64, f64)> {
         let svg = rig_map(&audit(&parse(text).expect("parses"), ProfileId::NA_RV), &MapOptions::default());
-        svg.split("data-piece=\"")
+        svg.split("data-component=\"")
             .skip(1)
             .map(|part| {
                 let id = part.split('"').next().unwrap_or_default().to_owned();
@@ -172,12 +172,12 @@ fn boxes(svg: &str) -> Vec<(String, f64, f64)> {
         let rest = part.split(&format!(" {name}=\"")).nth(1).unwrap_or("0\"");
         rest.split('"').next().and_then(|v| v.parse().ok()).unwrap_or(f64::NAN)
     };
-    let parts = svg.split("data-piece=\"").skip(1);
+    let parts = svg.split("data-component=\"").skip(1);
     parts.map(|p| (p.split('"').next().unwrap_or_default().to_owned(), number(p, "x"), number(p, "y"))).collect()
 }
 
 #[test]
-fn a_hundred_and_fifty_pieces_are_drawn_apart_in_any_spread_over_places() {
+fn a_hundred_and_fifty_components_are_drawn_apart_in_any_spread_over_places() {
     for (zones, names) in [(1, 12), (4, 3), (9, 5), (9, 24)] {
         let words = ["roof", "cabin", "bay", "underfloor", "engine", "locker", "outside", "tow", "gas"];
         let mut text = String::from("battery house: lifepo4 12.8V 200Ah\nbus pos\nbus neg\n");
@@ -196,7 +196,7 @@ fn a_hundred_and_fifty_pieces_are_drawn_apart_in_any_spread_over_places() {
             ));
         }
         let audit = audit_of(&text);
-        assert_eq!(audit.assumed.pieces.len(), 150);
+        assert_eq!(audit.assumed.components.len(), 150);
         let svg = rig_map(&audit, &MapOptions { findings: &audit.findings, ..MapOptions::default() });
         sound(&svg);
         labels_apart(&svg, &format!("{zones} places"));
@@ -216,7 +216,7 @@ fn a_hundred_and_fifty_pieces_are_drawn_apart_in_any_spread_over_places() {
         });
         let here = format!("z{}", zones - 1);
         for (id, ..) in moved.filter(|_| zones > 1) {
-            let place = audit.assumed.piece(id).and_then(|p| p.place.clone());
+            let place = audit.assumed.component(id).and_then(|p| p.place.clone());
             assert!(place.as_deref() == Some(here.as_str()), "{zones} places: {id} in {place:?} moved");
         }
     }

@@ -82,7 +82,7 @@ impl Session {
 
     async fn value(&mut self) -> String {
         // The hand that sets the meter has moved the rig.
-        self.rig.stand(self.hand.stand.clone());
+        self.rig.setup(self.hand.setup.clone());
         match self.rig.read(self.set, &self.hand).await {
             Some(v) if v.is_infinite() => format!("{OVER_RANGE:E}"),
             Some(v) => format!("{v:+.6E}"),
@@ -145,14 +145,14 @@ impl Session {
                 let list: Option<Vec<u8>> =
                     rest.split(',').filter(|p| !p.trim().is_empty()).map(|p| p.trim().parse().ok()).collect();
                 match list.filter(|l| l.len() <= self.rig.controls) {
-                    Some(list) => self.hand.stand.controls = list,
+                    Some(list) => self.hand.setup.controls = list,
                     None => self.error(-222, "Data out of range; one position a control"),
                 }
             }
-            "SIM:ON" => self.hand.stand.on = quoted(rest),
-            "SIM:OFF" => self.hand.stand.off = quoted(rest),
-            "SIM:HEATER" => self.hand.stand.heater = quoted(rest).into_iter().next(),
-            "SIM:DARK" => self.hand.stand.dark = rest == "1",
+            "SIM:ON" => self.hand.setup.on = quoted(rest),
+            "SIM:OFF" => self.hand.setup.off = quoted(rest),
+            "SIM:HEATER" => self.hand.setup.heater = quoted(rest).into_iter().next(),
+            "SIM:DARK" => self.hand.setup.dark = rest == "1",
             _ => self.error(-113, "Undefined header"),
         }
         None
@@ -274,7 +274,7 @@ impl Meter {
             return self.measure(probe.function).await;
         }
         let list = |names: &[String]| names.iter().map(|n| format!("\"{n}\"")).collect::<Vec<_>>().join(",");
-        let s = &probe.stand;
+        let s = &probe.setup;
         let controls: Vec<String> = s.controls.iter().map(u8::to_string).collect();
         for line in [
             format!("SIM:CONTROLS {}", controls.join(",")),

@@ -27,7 +27,7 @@ const REGISTERS: u16 = 4;
 
 /// What a monitor shows.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Shown {
+pub struct MonitorValues {
     /// Voltage, V.
     pub volts: f64,
     /// Current into the bank, A.
@@ -42,7 +42,7 @@ pub struct Shown {
 ///
 /// # Errors
 /// When it cannot be reached, is silent for longer than the patience given, or answers an exception.
-pub async fn read(address: &str, patience: Duration) -> Result<Shown, InstrumentError> {
+pub async fn read(address: &str, patience: Duration) -> Result<MonitorValues, InstrumentError> {
     let lost = |e: String| InstrumentError::Unreachable(address.to_owned(), e);
     let silent = || InstrumentError::Silent(address.to_owned(), patience.as_millis());
     let socket: SocketAddr = address.parse().map_err(|e| lost(format!("{e}")))?;
@@ -53,7 +53,7 @@ pub async fn read(address: &str, patience: Duration) -> Result<Shown, Instrument
     let words = words.map_err(|e| InstrumentError::Nonsense(e.to_string()))?;
     let [volts, amps, charge, celsius] = words[..] else { return Err(InstrumentError::Nonsense(format!("{words:?}"))) };
     let signed = |word: u16| f64::from(word.cast_signed());
-    Ok(Shown {
+    Ok(MonitorValues {
         volts: f64::from(volts) / 100.0,
         amps: signed(amps) / 10.0,
         charge: f64::from(charge) / 10.0,
@@ -74,10 +74,10 @@ impl Monitor {
     }
 
     async fn registers(&self) -> [u16; 4] {
-        let stand = self.rig.present();
+        let setup = self.rig.present();
         let (bank, beyond) = self.rig.bank.clone().unwrap_or_default();
-        let across = Hand { leads: (format!("{bank}.+"), format!("{bank}.-")), stand: stand.clone() };
-        let along = Hand { leads: (beyond, format!("{bank}.+")), stand };
+        let across = Hand { leads: (format!("{bank}.+"), format!("{bank}.-")), setup: setup.clone() };
+        let along = Hand { leads: (beyond, format!("{bank}.+")), setup };
         let volts = self.rig.read(Function::DcVolts, &across).await.unwrap_or(0.0);
         let amps = self.rig.read(Function::DcAmps, &along).await.unwrap_or(0.0);
         let unsigned = |v: f64| v.round().clamp(0.0, f64::from(u16::MAX)) as u16;

@@ -4,7 +4,7 @@
 use crate::InstrumentError;
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::SourceKind;
-use murvet_core::measure::{Fault, Function, Probe, Stand, World};
+use murvet_core::measure::{Fault, Function, Probe, TestSetup, World};
 use std::sync::{Arc, Mutex, PoisonError, mpsc};
 use tokio::sync::oneshot;
 
@@ -14,7 +14,7 @@ pub struct Hand {
     /// Where the leads are, first and second terminal, by name.
     pub leads: (String, String),
     /// How everything stands.
-    pub stand: Stand,
+    pub setup: TestSetup,
 }
 
 struct Question {
@@ -31,7 +31,7 @@ pub struct Simulated {
     /// Number of controls of the rig.
     pub controls: usize,
     /// How the rig stands now: whoever moves a control moves it for every instrument.
-    present: Arc<Mutex<Stand>>,
+    present: Arc<Mutex<TestSetup>>,
 }
 
 /// Noise of an instrument in a settled order (constants of MMIX).
@@ -72,7 +72,7 @@ impl Simulated {
         let net = &audit.net;
         let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| {
             let beyond = net.beyond(s.plus).next().map_or_else(String::new, |n| net.nodes[n].name.clone());
-            (audit.assumed.pieces[s.piece].id.clone(), beyond)
+            (audit.assumed.components[s.component].id.clone(), beyond)
         });
         let controls = audit.net.controls.len();
         let run = move || {
@@ -92,19 +92,19 @@ impl Simulated {
     }
 
     /// How the rig stands now.
-    pub fn present(&self) -> Stand {
+    pub fn present(&self) -> TestSetup {
         self.present.lock().unwrap_or_else(PoisonError::into_inner).clone()
     }
 
     /// Moves its controls.
-    pub fn stand(&self, stand: Stand) {
-        *self.present.lock().unwrap_or_else(PoisonError::into_inner) = stand;
+    pub fn setup(&self, setup: TestSetup) {
+        *self.present.lock().unwrap_or_else(PoisonError::into_inner) = setup;
     }
 
     /// What an instrument shows; nothing where its leads touch nothing.
     pub async fn read(&self, function: Function, hand: &Hand) -> Option<f64> {
         let (answer, wait) = oneshot::channel();
-        let probe = Probe { function, leads: vec![hand.leads.clone()], stand: hand.stand.clone() };
+        let probe = Probe { function, leads: vec![hand.leads.clone()], setup: hand.setup.clone() };
         self.ask.send(Question { probe, answer }).ok()?;
         wait.await.ok().flatten()
     }

@@ -2,7 +2,7 @@
 //! pymodbus, from Debian's packages, which `./murvet test` installs.
 
 use murvet_core::audit::audit;
-use murvet_core::measure::{Fault, Function, Probe, Stand, World};
+use murvet_core::measure::{Fault, Function, Probe, TestSetup, World};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_instruments::{InstrumentError, Simulated, meter, monitor};
@@ -35,8 +35,8 @@ async fn bench(faults: Vec<Fault>) -> (String, String, Simulated) {
     (addresses.0, addresses.1, rig)
 }
 
-fn lamps_on() -> Stand {
-    Stand { on: vec!["lamps".to_owned()], dark: true, ..Stand::default() }
+fn lamps_on() -> TestSetup {
+    TestSetup { on: vec!["lamps".to_owned()], dark: true, ..TestSetup::default() }
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -46,23 +46,23 @@ async fn the_client_reads_what_the_model_predicts_and_reconnects() {
     assert!(meter.identity().await.expect("answers").ends_with("SIMULATED"));
     let audit = audit(&parse(RIG).expect("parses"), ProfileId::EU_UK);
     let world = World::new(&audit, &[]);
-    let plugged = Stand { controls: vec![1], heater: Some("far".to_owned()), ..Stand::default() };
-    let plugged_alone = Stand { heater: None, ..plugged.clone() };
-    for (function, leads, stand, within) in [
+    let plugged = TestSetup { controls: vec![1], heater: Some("far".to_owned()), ..TestSetup::default() };
+    let plugged_alone = TestSetup { heater: None, ..plugged.clone() };
+    for (function, leads, setup, within) in [
         (Function::DcVolts, [("house.+", "house.-")].as_slice(), lamps_on(), 0.02),
         (Function::DcVolts, &[("house.+", "lamps.+"), ("lamps.-", "house.-")], lamps_on(), 0.02),
         (Function::DcAmps, &[("house.+", "F1.in")], lamps_on(), 0.2),
         (Function::AcVolts, &[("far.ac.L", "far.ac.N")], plugged, 2.0),
-        (Function::Ohms, &[("hook.out.PE", "far.ac.PE")], Stand::default(), 0.02),
+        (Function::Ohms, &[("hook.out.PE", "far.ac.PE")], TestSetup::default(), 0.02),
         (Function::LoopOhm, &[("far.ac.L", "far.ac.PE")], plugged_alone, 0.05),
         (Function::Celsius, &[("house.+", "house.+")], lamps_on(), 0.5),
     ] {
         let leads = leads.iter().map(|(a, b)| ((*a).to_owned(), (*b).to_owned())).collect();
-        let probe = Probe { function, leads, stand };
+        let probe = Probe { function, leads, setup };
         let (shown, wanted) = (meter.probe(&probe).await.expect("reads"), world.read(&probe).expect("predicts"));
         assert!((shown - wanted).abs() <= within, "{probe:?}: {shown} shown, {wanted} predicted");
     }
-    let open = Probe::between(Function::Insulation, "far.ac.N", "far.ac.PE", Stand::default());
+    let open = Probe::between(Function::Insulation, "far.ac.N", "far.ac.PE", TestSetup::default());
     assert!(meter.probe(&open).await.expect("reads").is_infinite(), "over range");
     // What the meter does not know it says so, and goes on.
     meter.ask("CONF:WEIGHT").await.expect("sent");
@@ -84,10 +84,10 @@ async fn the_client_reads_what_the_model_predicts_and_reconnects() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_hidden_fault_shows_on_the_meter_and_on_the_monitor() {
-    let (_, sound, stand) = bench(Vec::new()).await;
+    let (_, sound, setup) = bench(Vec::new()).await;
     let (_, blown, other) = bench(vec![Fault::Blown { device: "F1".to_owned() }]).await;
-    stand.stand(lamps_on());
-    other.stand(lamps_on());
+    setup.setup(lamps_on());
+    other.setup(lamps_on());
     let (with, without) =
         (monitor::read(&sound, PATIENCE).await.expect("reads"), monitor::read(&blown, PATIENCE).await.expect("reads"));
     assert!((with.amps + 10.0).abs() < 0.4 && without.amps.abs() < 0.2, "{with:?} {without:?}");
@@ -108,8 +108,8 @@ async fn python(script: &str, address: &str) -> String {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn stock_clients_of_others_read_the_simulators() {
-    let (scpi, modbus, stand) = bench(Vec::new()).await;
-    stand.stand(lamps_on());
+    let (scpi, modbus, setup) = bench(Vec::new()).await;
+    setup.setup(lamps_on());
     let script = "import sys, pyvisa
 m = pyvisa.ResourceManager('@py').open_resource('TCPIP::%s::%s::SOCKET' % (sys.argv[1], sys.argv[2]), read_termination='\\n', write_termination='\\n')
 print(m.query('*IDN?'))

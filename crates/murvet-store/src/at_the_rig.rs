@@ -7,24 +7,27 @@ use diesel::prelude::*;
 use diesel_async::RunQueryDsl;
 
 /// A phase that was begun before its guards had passed.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = overrides, check_for_backend(diesel::pg::Pg))]
 pub struct Override {
     /// The phase.
     pub phase: String,
     /// Why.
     pub reason: String,
     /// Who.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
 }
 
 /// A photograph of a visit.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = photograph, check_for_backend(diesel::pg::Pg))]
 pub struct Photograph {
     /// Key.
     pub id: i64,
-    /// What it shows: a piece, a joint, a finding or a test, by its name.
+    /// What it shows: a component, a joint, a finding or a test, by its name.
     pub subject: String,
     /// `before`, `after` or `found`.
     pub moment: String,
@@ -41,6 +44,7 @@ pub struct Photograph {
     /// Height, pixels.
     pub height: i32,
     /// Who took it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When it was entered.
     pub at: DateTime<Utc>,
@@ -100,13 +104,10 @@ impl Store {
     /// When the database fails.
     pub async fn overrides(&self, firm: i64, visit: i64) -> Result<Vec<Override>> {
         let mut c = self.connection().await?;
-        Ok(overrides::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(overrides::firm_id).and(person::id.eq(overrides::person_id))),
-            )
+        Ok(by_person!(overrides)
             .filter(overrides::firm_id.eq(firm).and(overrides::visit_id.eq(visit)))
             .order(overrides::id)
-            .select((overrides::phase, overrides::reason, person::name, overrides::at))
+            .select(Override::as_select())
             .load(&mut c)
             .await?)
     }
@@ -153,25 +154,10 @@ impl Store {
     /// When the database fails.
     pub async fn photographs(&self, firm: i64, visit: i64) -> Result<Vec<Photograph>> {
         let mut c = self.connection().await?;
-        Ok(photograph::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(photograph::firm_id).and(person::id.eq(photograph::person_id))),
-            )
+        Ok(by_person!(photograph)
             .filter(photograph::firm_id.eq(firm).and(photograph::visit_id.eq(visit)))
             .order(photograph::id)
-            .select((
-                photograph::id,
-                photograph::subject,
-                photograph::moment,
-                photograph::note,
-                photograph::object,
-                photograph::thumbnail,
-                photograph::sha256,
-                photograph::width,
-                photograph::height,
-                person::name,
-                photograph::at,
-            ))
+            .select(Photograph::as_select())
             .load(&mut c)
             .await?)
     }

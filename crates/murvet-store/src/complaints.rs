@@ -1,14 +1,15 @@
 //! Complaints and lines of somebody's list, as they were told, and how each stands.
 
-use crate::at_hand::not_of_firm;
+use crate::instruments::not_of_firm;
 use crate::schema::{complaint, complaint_standing, person};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
-use diesel_async::{AsyncConnection, RunQueryDsl};
+use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 
 /// A complaint.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = complaint, check_for_backend(diesel::pg::Pg))]
 pub struct Complaint {
     /// Key.
     pub id: i64,
@@ -18,13 +19,14 @@ pub struct Complaint {
     pub words: String,
     /// What kind, by its name.
     pub symptom: String,
-    /// The piece it is about.
+    /// The component it is about.
     pub about: Option<String>,
     /// The source it was on then.
     pub on_source: Option<String>,
     /// After how many minutes it shows, where that was told.
     pub delay_minutes: Option<i32>,
     /// Who entered it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -39,7 +41,7 @@ pub struct NewComplaint<'a> {
     pub words: &'a str,
     /// What kind, by its name.
     pub symptom: &'a str,
-    /// The piece it is about.
+    /// The component it is about.
     pub about: Option<&'a str>,
     /// The source it was on then.
     pub on_source: Option<&'a str>,
@@ -48,7 +50,8 @@ pub struct NewComplaint<'a> {
 }
 
 /// How a complaint stands since some moment.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = complaint_standing, check_for_backend(diesel::pg::Pg))]
 pub struct ComplaintStanding {
     /// The complaint.
     pub complaint_id: i64,
@@ -59,6 +62,7 @@ pub struct ComplaintStanding {
     /// What was seen, or why it was left.
     pub note: String,
     /// Who.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -78,28 +82,7 @@ impl Store {
         now: DateTime<Utc>,
     ) -> Result<()> {
         let mut c = self.connection().await?;
-        c.transaction(async |c| {
-            for new in list {
-                diesel::insert_into(complaint::table)
-                    .values((
-                        complaint::firm_id.eq(firm),
-                        complaint::visit_id.eq(visit),
-                        complaint::told_by.eq(new.told_by),
-                        complaint::words.eq(new.words),
-                        complaint::symptom.eq(new.symptom),
-                        complaint::about.eq(new.about),
-                        complaint::on_source.eq(new.on_source),
-                        complaint::delay_minutes.eq(new.delay_minutes),
-                        complaint::person_id.eq(by),
-                        complaint::at.eq(now),
-                    ))
-                    .execute(&mut *c)
-                    .await
-                    .map_err(not_of_firm)?;
-            }
-            Ok(())
-        })
-        .await
+        c.transaction(async |c| insert_complaints(c, firm, visit, list, by, now).await).await
     }
 
     /// The complaints of a visit in order.
@@ -108,23 +91,10 @@ impl Store {
     /// When the database fails.
     pub async fn complaints(&self, firm: i64, visit: i64) -> Result<Vec<Complaint>> {
         let mut c = self.connection().await?;
-        Ok(complaint::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(complaint::firm_id).and(person::id.eq(complaint::person_id))),
-            )
+        Ok(by_person!(complaint)
             .filter(complaint::firm_id.eq(firm).and(complaint::visit_id.eq(visit)))
             .order(complaint::id)
-            .select((
-                complaint::id,
-                complaint::told_by,
-                complaint::words,
-                complaint::symptom,
-                complaint::about,
-                complaint::on_source,
-                complaint::delay_minutes,
-                person::name,
-                complaint::at,
-            ))
+            .select(Complaint::as_select())
             .load(&mut c)
             .await?)
     }
@@ -180,15 +150,38 @@ impl Store {
             .inner_join(person::table.on(by))
             .filter(complaint_standing::firm_id.eq(firm).and(complaint::visit_id.eq(visit)))
             .order(complaint_standing::id)
-            .select((
-                complaint_standing::complaint_id,
-                complaint_standing::standing,
-                complaint_standing::test,
-                complaint_standing::note,
-                person::name,
-                complaint_standing::at,
-            ))
+            .select(ComplaintStanding::as_select())
             .load(&mut c)
             .await?)
     }
+}
+
+/// Writes complaints, within the transaction of whoever asks.
+pub(crate) async fn insert_complaints(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    visit: i64,
+    list: &[NewComplaint<'_>],
+    by: i64,
+    now: DateTime<Utc>,
+) -> Result<()> {
+    for new in list {
+        diesel::insert_into(complaint::table)
+            .values((
+                complaint::firm_id.eq(firm),
+                complaint::visit_id.eq(visit),
+                complaint::told_by.eq(new.told_by),
+                complaint::words.eq(new.words),
+                complaint::symptom.eq(new.symptom),
+                complaint::about.eq(new.about),
+                complaint::on_source.eq(new.on_source),
+                complaint::delay_minutes.eq(new.delay_minutes),
+                complaint::person_id.eq(by),
+                complaint::at.eq(now),
+            ))
+            .execute(&mut *c)
+            .await
+            .map_err(not_of_firm)?;
+    }
+    Ok(())
 }

@@ -7,7 +7,8 @@ use diesel::prelude::*;
 use diesel_async::RunQueryDsl;
 
 /// A choice of a firm among the schools of the trade.
-#[derive(Debug, Clone, Queryable)]
+#[derive(Debug, Clone, Queryable, Selectable)]
+#[diesel(table_name = firm_choice, check_for_backend(diesel::pg::Pg))]
 pub struct FirmChoice {
     /// The question.
     pub school: String,
@@ -16,13 +17,15 @@ pub struct FirmChoice {
     /// Why.
     pub reason: String,
     /// Who chose.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
 }
 
 /// A calculation that was kept to a visit.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = kept_calculation, check_for_backend(diesel::pg::Pg))]
 pub struct KeptCalculation {
     /// Its name on the bench.
     pub calculation: String,
@@ -33,6 +36,7 @@ pub struct KeptCalculation {
     /// What came out.
     pub answer: String,
     /// Who kept it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -52,13 +56,15 @@ pub struct NewCalculation<'a> {
 }
 
 /// What an owner drew or told of a rig.
-#[derive(Debug, Clone, Queryable)]
+#[derive(Debug, Clone, Queryable, Selectable)]
+#[diesel(table_name = sketch, check_for_backend(diesel::pg::Pg))]
 pub struct Sketch {
     /// In the notation.
     pub text: String,
     /// Where it comes from.
     pub note: String,
     /// Who attached it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -99,13 +105,10 @@ impl Store {
     /// When the database fails.
     pub async fn firm_choices(&self, firm: i64) -> Result<Vec<FirmChoice>> {
         let mut c = self.connection().await?;
-        Ok(firm_choice::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(firm_choice::firm_id).and(person::id.eq(firm_choice::person_id))),
-            )
+        Ok(by_person!(firm_choice)
             .filter(firm_choice::firm_id.eq(firm))
             .order(firm_choice::id.desc())
-            .select((firm_choice::school, firm_choice::option, firm_choice::reason, person::name, firm_choice::at))
+            .select(FirmChoice::as_select())
             .load(&mut c)
             .await?)
     }
@@ -145,21 +148,10 @@ impl Store {
     /// When the database fails.
     pub async fn calculations(&self, firm: i64, visit: i64) -> Result<Vec<KeptCalculation>> {
         let mut c = self.connection().await?;
-        Ok(kept_calculation::table
-            .inner_join(
-                person::table
-                    .on(person::firm_id.eq(kept_calculation::firm_id).and(person::id.eq(kept_calculation::person_id))),
-            )
+        Ok(by_person!(kept_calculation)
             .filter(kept_calculation::firm_id.eq(firm).and(kept_calculation::visit_id.eq(visit)))
             .order(kept_calculation::id)
-            .select((
-                kept_calculation::calculation,
-                kept_calculation::title,
-                kept_calculation::query,
-                kept_calculation::answer,
-                person::name,
-                kept_calculation::at,
-            ))
+            .select(KeptCalculation::as_select())
             .load(&mut c)
             .await?)
     }
@@ -198,11 +190,10 @@ impl Store {
     /// When the database fails.
     pub async fn sketch(&self, firm: i64, rig: i64) -> Result<Option<Sketch>> {
         let mut c = self.connection().await?;
-        Ok(sketch::table
-            .inner_join(person::table.on(person::firm_id.eq(sketch::firm_id).and(person::id.eq(sketch::person_id))))
+        Ok(by_person!(sketch)
             .filter(sketch::firm_id.eq(firm).and(sketch::rig_id.eq(rig)))
             .order(sketch::id.desc())
-            .select((sketch::text, sketch::note, person::name, sketch::at))
+            .select(Sketch::as_select())
             .first(&mut c)
             .await
             .optional()?)

@@ -7,15 +7,17 @@ use diesel::prelude::*;
 use diesel_async::RunQueryDsl;
 
 /// How one was left.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = left_as, check_for_backend(diesel::pg::Pg))]
 pub struct LeftAs {
     /// The switch or device, by name.
-    pub piece: String,
+    pub component: String,
     /// `on`, `off`, `locked-off` or `removed`.
     pub position: String,
     /// What was said with it.
     pub note: String,
     /// Who said it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -37,11 +39,11 @@ impl Store {
         let mut c = self.connection().await?;
         let rows: Vec<_> = list
             .iter()
-            .map(|(piece, position, note)| {
+            .map(|(component, position, note)| {
                 (
                     left_as::firm_id.eq(firm),
                     left_as::visit_id.eq(visit),
-                    left_as::piece.eq(*piece),
+                    left_as::component.eq(*component),
                     left_as::position.eq(*position),
                     left_as::note.eq(*note),
                     left_as::person_id.eq(by),
@@ -49,7 +51,11 @@ impl Store {
                 )
             })
             .collect();
-        diesel::insert_into(left_as::table).values(rows).execute(&mut c).await.map_err(crate::at_hand::not_of_firm)?;
+        diesel::insert_into(left_as::table)
+            .values(rows)
+            .execute(&mut c)
+            .await
+            .map_err(crate::instruments::not_of_firm)?;
         Ok(())
     }
 
@@ -59,14 +65,13 @@ impl Store {
     /// When the database fails.
     pub async fn left_as(&self, firm: i64, visit: i64) -> Result<Vec<LeftAs>> {
         let mut c = self.connection().await?;
-        let said: Vec<LeftAs> = left_as::table
-            .inner_join(person::table.on(person::firm_id.eq(left_as::firm_id).and(person::id.eq(left_as::person_id))))
+        let said: Vec<LeftAs> = by_person!(left_as)
             .filter(left_as::firm_id.eq(firm).and(left_as::visit_id.eq(visit)))
             .order(left_as::id)
-            .select((left_as::piece, left_as::position, left_as::note, person::name, left_as::at))
+            .select(LeftAs::as_select())
             .load(&mut c)
             .await?;
-        let newest = |(n, l): &(usize, &LeftAs)| !said[n + 1..].iter().any(|later| later.piece == l.piece);
+        let newest = |(n, l): &(usize, &LeftAs)| !said[n + 1..].iter().any(|later| later.component == l.component);
         Ok(said.iter().enumerate().filter(newest).map(|(_, l)| l.clone()).collect())
     }
 }

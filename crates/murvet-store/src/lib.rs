@@ -14,9 +14,17 @@ macro_rules! committed {
     };
 }
 
-mod at_hand;
+/// The rows of a table beside the person of the firm whom each names.
+macro_rules! by_person {
+    ($table:ident) => {
+        $table::table
+            .inner_join(person::table.on(person::firm_id.eq($table::firm_id).and(person::id.eq($table::person_id))))
+    };
+}
+
 mod at_the_rig;
 mod complaints;
+mod instruments;
 mod kept;
 mod left_as;
 mod limits;
@@ -26,15 +34,15 @@ mod rigs;
 pub mod schema;
 mod sign;
 
-pub use at_hand::{Calibration, Instrument, LeftOut, NewCalibration};
 pub use at_the_rig::{NewPhotograph, Override, Photograph};
 pub use complaints::{Complaint, ComplaintStanding, NewComplaint};
+pub use instruments::{Calibration, Instrument, LeftOut, NewCalibration};
 pub use kept::{FirmChoice, KeptCalculation, NewCalculation, Sketch};
 pub use left_as::LeftAs;
 pub use limits::{FirmLimit, NewFirmLimit};
 pub use people::{NewPerson, Person, SESSION_HOURS};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
-pub use rigs::{Customer, NewVisit, Revision, Saved, Visit, VisitRow};
+pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit, VisitRow};
 pub use sign::{HandOver, SignError, verify_record};
 
 use diesel_async::pooled_connection::AsyncDieselConnectionManager;

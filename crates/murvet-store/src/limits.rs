@@ -63,10 +63,7 @@ impl Store {
     /// When the database fails.
     pub async fn firm_limits(&self, firm: i64) -> Result<Vec<FirmLimit>> {
         let mut c = self.connection().await?;
-        Ok(firm_limit::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(firm_limit::firm_id).and(person::id.eq(firm_limit::person_id))),
-            )
+        Ok(by_person!(firm_limit)
             .filter(firm_limit::firm_id.eq(firm))
             .order(firm_limit::id.desc())
             .select(FirmLimit::as_select())

@@ -14,7 +14,7 @@ pub const SESSION_HOURS: i64 = 14;
 
 /// Someone who works for a firm.
 #[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
-#[diesel(table_name = person)]
+#[diesel(table_name = person, check_for_backend(diesel::pg::Pg))]
 pub struct Person {
     /// Firm.
     pub firm_id: i64,
@@ -163,8 +163,7 @@ impl Store {
     /// When the database fails.
     pub async fn who(&self, token: &str, now: DateTime<Utc>) -> Result<Option<Person>> {
         let mut c = self.connection().await?;
-        Ok(session::table
-            .inner_join(person::table.on(person::firm_id.eq(session::firm_id).and(person::id.eq(session::person_id))))
+        Ok(by_person!(session)
             .filter(session::token_hash.eq(token_hash(token)).and(session::expires_at.gt(now)))
             .select(Person::as_select())
             .first(&mut c)

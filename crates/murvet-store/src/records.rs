@@ -9,18 +9,21 @@ use diesel::prelude::*;
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 
 /// A step of making safe that was done.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = safe_step, check_for_backend(diesel::pg::Pg))]
 pub struct SafeStep {
     /// The step's name.
     pub step: String,
     /// Who did it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub done_at: DateTime<Utc>,
 }
 
 /// A reading.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = reading, check_for_backend(diesel::pg::Pg))]
 pub struct Reading {
     /// Key.
     pub id: i64,
@@ -41,6 +44,7 @@ pub struct Reading {
     /// The reading it takes the place of.
     pub supersedes: Option<i64>,
     /// Who took it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub taken_at: DateTime<Utc>,
@@ -84,7 +88,8 @@ pub struct NewReading<'a> {
 }
 
 /// Something that happened to a finding.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = finding_event, check_for_backend(diesel::pg::Pg))]
 pub struct FindingEvent {
     /// The finding.
     pub finding: String,
@@ -97,6 +102,7 @@ pub struct FindingEvent {
     /// Revision of the rig.
     pub revision: i32,
     /// Who.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -118,7 +124,8 @@ pub struct NewEvent<'a> {
 }
 
 /// A repair that was made.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = action, check_for_backend(diesel::pg::Pg))]
 pub struct Action {
     /// The finding it was for.
     pub finding: String,
@@ -131,6 +138,7 @@ pub struct Action {
     /// The revision it made.
     pub revision: i32,
     /// Who.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub done_at: DateTime<Utc>,
@@ -202,12 +210,9 @@ impl Store {
     /// When the database fails.
     pub async fn safe_steps(&self, firm: i64, visit: i64) -> Result<Vec<SafeStep>> {
         let mut c = self.connection().await?;
-        Ok(safe_step::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(safe_step::firm_id).and(person::id.eq(safe_step::person_id))),
-            )
+        Ok(by_person!(safe_step)
             .filter(safe_step::firm_id.eq(firm).and(safe_step::visit_id.eq(visit)))
-            .select((safe_step::step, person::name, safe_step::done_at))
+            .select(SafeStep::as_select())
             .load(&mut c)
             .await?)
     }
@@ -276,27 +281,10 @@ impl Store {
     /// When the database fails.
     pub async fn readings(&self, firm: i64, visit: i64) -> Result<Vec<Reading>> {
         let mut c = self.connection().await?;
-        Ok(reading::table
-            .inner_join(person::table.on(person::firm_id.eq(reading::firm_id).and(person::id.eq(reading::person_id))))
+        Ok(by_person!(reading)
             .filter(reading::firm_id.eq(firm).and(reading::visit_id.eq(visit)))
             .order(reading::id)
-            .select((
-                reading::id,
-                reading::revision,
-                reading::test,
-                reading::title,
-                reading::value,
-                reading::unit,
-                reading::outcome,
-                reading::words,
-                reading::supersedes,
-                person::name,
-                reading::taken_at,
-                reading::samples,
-                reading::instruments,
-                reading::lower_rank,
-                reading::means,
-            ))
+            .select(Reading::as_select())
             .load(&mut c)
             .await?)
     }
@@ -370,22 +358,10 @@ impl Store {
     /// When the database fails.
     pub async fn events(&self, firm: i64, visit: i64) -> Result<Vec<FindingEvent>> {
         let mut c = self.connection().await?;
-        Ok(finding_event::table
-            .inner_join(
-                person::table
-                    .on(person::firm_id.eq(finding_event::firm_id).and(person::id.eq(finding_event::person_id))),
-            )
+        Ok(by_person!(finding_event)
             .filter(finding_event::firm_id.eq(firm).and(finding_event::visit_id.eq(visit)))
             .order(finding_event::id)
-            .select((
-                finding_event::finding,
-                finding_event::statement,
-                finding_event::event,
-                finding_event::note,
-                finding_event::revision,
-                person::name,
-                finding_event::at,
-            ))
+            .select(FindingEvent::as_select())
             .load(&mut c)
             .await?)
     }
@@ -396,19 +372,10 @@ impl Store {
     /// When the database fails.
     pub async fn actions(&self, firm: i64, visit: i64) -> Result<Vec<Action>> {
         let mut c = self.connection().await?;
-        Ok(action::table
-            .inner_join(person::table.on(person::firm_id.eq(action::firm_id).and(person::id.eq(action::person_id))))
+        Ok(by_person!(action)
             .filter(action::firm_id.eq(firm).and(action::visit_id.eq(visit)))
             .order(action::id)
-            .select((
-                action::finding,
-                action::title,
-                action::minutes,
-                action::condition,
-                action::revision,
-                person::name,
-                action::done_at,
-            ))
+            .select(Action::as_select())
             .load(&mut c)
             .await?)
     }

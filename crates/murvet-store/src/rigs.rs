@@ -1,5 +1,6 @@
 //! Customers, rigs with numbered revisions, and visits.
 
+use crate::complaints::{NewComplaint, insert_complaints};
 use crate::schema::{customer, person, rig, rig_revision, visit};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, NaiveDate, Utc};
@@ -10,7 +11,7 @@ use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 
 /// Somebody who owns rigs.
 #[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
-#[diesel(table_name = customer)]
+#[diesel(table_name = customer, check_for_backend(diesel::pg::Pg))]
 pub struct Customer {
     /// Key.
     pub id: i64,
@@ -22,7 +23,7 @@ pub struct Customer {
 
 /// One revision of a rig's trace.
 #[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
-#[diesel(table_name = rig_revision)]
+#[diesel(table_name = rig_revision, check_for_backend(diesel::pg::Pg))]
 pub struct Revision {
     /// Number from 1.
     pub number: i32,
@@ -46,7 +47,8 @@ pub enum Saved {
 }
 
 /// A visit with what is needed at every station.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = visit, check_for_backend(diesel::pg::Pg))]
 pub struct Visit {
     /// Key.
     pub id: i64,
@@ -59,22 +61,29 @@ pub struct Visit {
     /// What the customer complains of.
     pub complaint: String,
     /// The rig's name.
+    #[diesel(select_expression = rig::name)]
     pub rig_name: String,
     /// The rig's profile.
+    #[diesel(select_expression = rig::profile)]
     pub profile: String,
     /// The customer's name.
+    #[diesel(select_expression = customer::name)]
     pub customer_name: String,
     /// How to reach the customer.
+    #[diesel(select_expression = customer::contact)]
     pub customer_contact: String,
     /// Who makes it.
+    #[diesel(select_expression = person::name)]
     pub person_name: String,
     /// What they may do.
+    #[diesel(select_expression = person::qualification)]
     pub qualification: String,
     /// What it is for, by its code.
     pub kind: String,
     /// The revision of the rig that stood when it was opened.
     pub since: i32,
     /// The language in which the customer reads, by its code; nothing for that of the region.
+    #[diesel(select_expression = customer::language)]
     pub customer_language: Option<String>,
 }
 
@@ -98,6 +107,23 @@ pub struct NewVisit<'a> {
     pub kind: &'a str,
 }
 
+/// A first visit to a rig that nobody has entered yet.
+#[derive(Debug, Clone)]
+pub struct NewRigVisit<'a> {
+    /// The name of the customer; one of that name is taken where there is one.
+    pub customer: &'a str,
+    /// How to reach a customer who is new.
+    pub contact: &'a str,
+    /// The name of the rig.
+    pub rig: &'a str,
+    /// Its profile.
+    pub profile: &'a str,
+    /// Its first text in the notation.
+    pub text: &'a str,
+    /// The visit; the rig in it is the one that is made.
+    pub visit: NewVisit<'a>,
+}
+
 impl Store {
     /// Enters a customer.
     ///
@@ -105,13 +131,7 @@ impl Store {
     /// When the database fails.
     pub async fn add_customer(&self, firm: i64, name: &str, contact: &str) -> Result<i64> {
         let mut c = self.connection().await?;
-        committed!(
-            c,
-            diesel::insert_into(customer::table)
-                .values((customer::firm_id.eq(firm), customer::name.eq(name), customer::contact.eq(contact)))
-                .returning(customer::id)
-        )
-        .await
+        c.transaction(async |c| insert_customer(c, firm, name, contact).await).await
     }
 
     /// Keeps the language in which the customer of a visit reads; nothing takes it back.
@@ -161,22 +181,7 @@ impl Store {
         now: DateTime<Utc>,
     ) -> Result<i64> {
         let mut c = self.connection().await?;
-        c.transaction(async |c| {
-            let id: i64 = diesel::insert_into(rig::table)
-                .values((
-                    rig::firm_id.eq(firm),
-                    rig::customer_id.eq(customer),
-                    rig::name.eq(name),
-                    rig::profile.eq(profile),
-                ))
-                .returning(rig::id)
-                .get_result(c)
-                .await
-                .map_err(foreign)?;
-            insert_revision(c, firm, id, 1, text, "first entry", person, now).await?;
-            Ok(id)
-        })
-        .await
+        c.transaction(async |c| insert_rig(c, firm, customer, (name, profile, text), person, now).await).await
     }
 
     /// Saves a revision on top of the one it was made from. The key of revisions is their number, so of
@@ -236,10 +241,7 @@ impl Store {
     /// When the database fails.
     pub async fn revisions(&self, firm: i64, rig: i64) -> Result<Vec<(Revision, String)>> {
         let mut c = self.connection().await?;
-        Ok(rig_revision::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(rig_revision::firm_id).and(person::id.eq(rig_revision::person_id))),
-            )
+        Ok(by_person!(rig_revision)
             .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(rig)))
             .order(rig_revision::number.desc())
             .select((Revision::as_select(), person::name))
@@ -253,27 +255,41 @@ impl Store {
     /// When rig or person are not of this firm, or the database fails.
     pub async fn add_visit(&self, firm: i64, new: &NewVisit<'_>) -> Result<i64> {
         let mut c = self.connection().await?;
-        let newest = rig_revision::table
-            .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(new.rig)))
-            .select(max(rig_revision::number))
-            .first::<Option<i32>>(&mut c)
-            .await?;
-        let entered = diesel::insert_into(visit::table)
-            .values((
-                visit::firm_id.eq(firm),
-                visit::rig_id.eq(new.rig),
-                visit::person_id.eq(new.person),
-                visit::planned_on.eq(new.planned_on),
-                visit::hours.eq(new.hours),
-                visit::complaint.eq(new.complaint),
-                visit::kind.eq(new.kind),
-                visit::since.eq(newest.unwrap_or(1)),
-            ))
-            .returning(visit::id);
-        committed!(c, entered).await.map_err(|e| match e {
-            StoreError::Query(e) => foreign(e),
-            other => other,
+        c.transaction(async |c| insert_visit(c, firm, new).await).await
+    }
+
+    /// Opens a visit to a rig that is new: its customer where none of that name is known, the rig with its first revision, the
+    /// visit and what is complained of. Either all of it is written or none.
+    ///
+    /// # Errors
+    /// When the person is not of this firm, or the database fails.
+    pub async fn open_visit(
+        &self,
+        firm: i64,
+        new: &NewRigVisit<'_>,
+        complaints: &[NewComplaint<'_>],
+        now: DateTime<Utc>,
+    ) -> Result<i64> {
+        let mut c = self.connection().await?;
+        c.transaction(async |c| {
+            let known = customer::table
+                .filter(customer::firm_id.eq(firm).and(customer::name.eq(new.customer)))
+                .order(customer::id)
+                .select(customer::id)
+                .first(c)
+                .await
+                .optional()?;
+            let customer = match known {
+                Some(id) => id,
+                None => insert_customer(c, firm, new.customer, new.contact).await?,
+            };
+            let by = new.visit.person;
+            let rig = insert_rig(c, firm, customer, (new.rig, new.profile, new.text), by, now).await?;
+            let visit = insert_visit(c, firm, &NewVisit { rig, ..new.visit }).await?;
+            insert_complaints(c, firm, visit, complaints, by, now).await?;
+            Ok(visit)
         })
+        .await
     }
 
     /// What a visit is for, by its code, from now on.
@@ -313,28 +329,63 @@ impl Store {
             .order((visit::planned_on.desc(), visit::id.desc()))
             .limit(most)
             .offset(skip)
-            .select((
-                visit::id,
-                visit::rig_id,
-                visit::planned_on,
-                visit::hours,
-                visit::complaint,
-                rig::name,
-                rig::profile,
-                customer::name,
-                customer::contact,
-                person::name,
-                person::qualification,
-                visit::kind,
-                visit::since,
-                customer::language,
-            ))
+            .select(Visit::as_select())
             .into_boxed();
         if let Some(id) = one {
             query = query.filter(visit::id.eq(id));
         }
         Ok(query.load(&mut c).await?)
     }
+}
+
+async fn insert_customer(c: &mut AsyncPgConnection, firm: i64, name: &str, contact: &str) -> Result<i64> {
+    Ok(diesel::insert_into(customer::table)
+        .values((customer::firm_id.eq(firm), customer::name.eq(name), customer::contact.eq(contact)))
+        .returning(customer::id)
+        .get_result(c)
+        .await?)
+}
+
+async fn insert_rig(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    customer: i64,
+    (name, profile, text): (&str, &str, &str),
+    person: i64,
+    now: DateTime<Utc>,
+) -> Result<i64> {
+    let id: i64 = diesel::insert_into(rig::table)
+        .values((rig::firm_id.eq(firm), rig::customer_id.eq(customer), rig::name.eq(name), rig::profile.eq(profile)))
+        .returning(rig::id)
+        .get_result(c)
+        .await
+        .map_err(foreign)?;
+    insert_revision(c, firm, id, 1, text, "first entry", person, now).await?;
+    Ok(id)
+}
+
+/// Writes a visit with the newest revision of its rig as the one that stood when it was opened.
+async fn insert_visit(c: &mut AsyncPgConnection, firm: i64, new: &NewVisit<'_>) -> Result<i64> {
+    let newest = rig_revision::table
+        .filter(rig_revision::firm_id.eq(firm).and(rig_revision::rig_id.eq(new.rig)))
+        .select(max(rig_revision::number))
+        .first::<Option<i32>>(c)
+        .await?;
+    diesel::insert_into(visit::table)
+        .values((
+            visit::firm_id.eq(firm),
+            visit::rig_id.eq(new.rig),
+            visit::person_id.eq(new.person),
+            visit::planned_on.eq(new.planned_on),
+            visit::hours.eq(new.hours),
+            visit::complaint.eq(new.complaint),
+            visit::kind.eq(new.kind),
+            visit::since.eq(newest.unwrap_or(1)),
+        ))
+        .returning(visit::id)
+        .get_result(c)
+        .await
+        .map_err(foreign)
 }
 
 /// A reference to something of another firm reads like a reference to nothing.

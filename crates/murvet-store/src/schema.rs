@@ -25,7 +25,7 @@ table! { instrument (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Tex
 table! { calibration (firm_id, id) { firm_id -> BigInt, id -> BigInt, instrument_id -> BigInt, done_on -> Date, due_on -> Date, certificate -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { in_case (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, instrument_id -> BigInt, there -> Bool, person_id -> BigInt, at -> Timestamptz, } }
 table! { left_out (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, test -> Text, title -> Text, reason -> Text, to_owner -> Bool, person_id -> BigInt, at -> Timestamptz, } }
-table! { left_as (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, piece -> Text, position -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { left_as (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, component -> Text, position -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { complaint (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, told_by -> Text, words -> Text, symptom -> Text, about -> Nullable<Text>, on_source -> Nullable<Text>, delay_minutes -> Nullable<Integer>, person_id -> BigInt, at -> Timestamptz, } }
 table! { complaint_standing (firm_id, id) { firm_id -> BigInt, id -> BigInt, complaint_id -> BigInt, standing -> Text, test -> Nullable<Text>, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 

@@ -22,7 +22,8 @@ pub enum SignError {
 }
 
 /// A signed hand-over.
-#[derive(Debug, Clone, Queryable, serde::Serialize, serde::Deserialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize, serde::Deserialize)]
+#[diesel(table_name = hand_over, check_for_backend(diesel::pg::Pg))]
 pub struct HandOver {
     /// Key.
     pub id: i64,
@@ -33,6 +34,7 @@ pub struct HandOver {
     /// Public key of the firm.
     pub public_key: Vec<u8>,
     /// Who signed.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub signed_at: DateTime<Utc>,
@@ -95,20 +97,10 @@ impl Store {
     /// When the database fails.
     pub async fn hand_overs(&self, firm: i64, visit: i64) -> Result<Vec<HandOver>> {
         let mut c = self.connection().await?;
-        Ok(hand_over::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(hand_over::firm_id).and(person::id.eq(hand_over::person_id))),
-            )
+        Ok(by_person!(hand_over)
             .filter(hand_over::firm_id.eq(firm).and(hand_over::visit_id.eq(visit)))
             .order(hand_over::id.desc())
-            .select((
-                hand_over::id,
-                hand_over::record,
-                hand_over::signature,
-                hand_over::public_key,
-                person::name,
-                hand_over::signed_at,
-            ))
+            .select(HandOver::as_select())
             .load(&mut c)
             .await?)
     }

@@ -108,4 +108,16 @@ async fn what_the_version_before_kept_is_carried_over_as_codes() {
     ] {
         assert!(c.batch_execute(wrong).await.is_err(), "{wrong}");
     }
+
+    // Whoever a row names is a person of its firm: no table with a person is without the key that says so.
+    let without = self::said(
+        &mut c,
+        "SELECT t.table_name AS said FROM information_schema.columns t WHERE t.column_name = 'person_id' AND NOT EXISTS (
+             SELECT 1 FROM pg_constraint k WHERE k.contype = 'f' AND k.conrelid = quote_ident(t.table_name)::regclass
+                AND k.confrelid = 'person'::regclass)",
+    )
+    .await;
+    assert!(without.is_empty(), "{without:?}");
+    let named = "INSERT INTO safe_step (firm_id, visit_id, step, person_id, done_at) VALUES (1, 7, 'x', 99, now())";
+    assert!(c.batch_execute(named).await.is_err(), "nobody of that number");
 }

@@ -3,8 +3,8 @@
 use chrono::{Duration, NaiveDate, Utc};
 use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
 use murvet_store::{
-    NewAction, NewCalibration, NewComplaint, NewEvent, NewPerson, NewReading, NewRepair, NewVisit, Saved, Store,
-    StoreError, verify_record,
+    NewAction, NewCalibration, NewComplaint, NewEvent, NewPerson, NewReading, NewRepair, NewRigVisit, NewVisit, Saved,
+    Store, StoreError, verify_record,
 };
 
 /// An empty database of its own for each test.
@@ -327,4 +327,44 @@ async fn what_is_at_hand_and_what_was_told_belongs_to_one_firm_and_the_newest_wo
         (&kept[0].samples[..], &kept[0].instruments[..], kept[0].lower_rank),
         (&samples[..], &[meter][..], true)
     );
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_first_visit_is_opened_whole_or_not_at_all() {
+    let store = fresh("opened").await;
+    let w = world(&store, "ada").await;
+    let planned_on = NaiveDate::from_ymd_opt(2026, 6, 1).expect("a day");
+    let told = |symptom| NewComplaint {
+        told_by: "Owner",
+        words: "the lights go out",
+        symptom,
+        about: None,
+        on_source: None,
+        delay_minutes: None,
+    };
+    let new = NewRigVisit {
+        customer: "New customer",
+        contact: "",
+        rig: "New rig",
+        profile: "na-rv",
+        text: "bus a\n",
+        visit: NewVisit { rig: 0, person: w.person, planned_on, hours: 3.0, complaint: "lights", kind: "no kind" },
+    };
+    let count = async || {
+        let visits = store.visits(w.firm, 100, 0).await.expect("visits").len();
+        (store.customers(w.firm).await.expect("customers").len(), visits)
+    };
+    let before = count().await;
+    let now = Utc::now();
+    store.open_visit(w.firm, &new, &[told("dim")], now).await.expect_err("no such kind of visit");
+    assert_eq!(count().await, before, "no customer without a rig, no rig without a visit");
+
+    let visit = NewVisit { kind: "finished", ..new.visit.clone() };
+    let new = NewRigVisit { visit, ..new };
+    let first = store.open_visit(w.firm, &new, &[told("dim")], now).await.expect("opened");
+    assert_eq!(count().await, (before.0 + 1, before.1 + 1));
+    assert_eq!(store.complaints(w.firm, first).await.expect("complaints").len(), 1);
+    // A second rig of the same customer makes no second customer.
+    store.open_visit(w.firm, &NewRigVisit { rig: "Other", ..new.clone() }, &[], now).await.expect("opened");
+    assert_eq!(count().await, (before.0 + 1, before.1 + 2));
 }

@@ -93,9 +93,11 @@ fn what_an_owner_is_told_is_told_whole() {
             }
         }
         for f in &audit.findings {
-            let lines = finding(text, f, &f.pieces);
+            let lines = finding(text, f, &f.components);
             assert!(lines.len() >= 2 && lines.iter().all(|s| !s.starts_with("owner-")), "{lines:?}");
-            assert!(f.pieces.is_empty() || lines.last().is_some_and(|l| f.pieces.iter().all(|p| l.contains(p))));
+            assert!(
+                f.components.is_empty() || lines.last().is_some_and(|l| f.components.iter().all(|p| l.contains(p)))
+            );
         }
         // Every task, with when to stop; a range in the numbers of the language.
         let mut done = BTreeSet::new();

@@ -95,9 +95,9 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, case, circuits, complaints, csv, day, diagnosis, findings, hand_over, history, left_as, limits,
-        monitor, owner, photographs, piece, planned, practice, put_right, readings, rule_book, run, safe, sketch,
-        states, trace, visits,
+        ask, bench, circuits, complaints, component, csv, day, diagnosis, findings, hand_over, history, instruments,
+        left_as, limits, monitor, owner, photographs, planned, practice, put_right, readings, rule_book, run, safe,
+        sketch, states, trace, visits,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -124,7 +124,7 @@ pub fn router(app: App) -> Router {
         )
         .route("/visits/{visit}/photographs/{id}", get(photographs::picture))
         .route("/visits/{visit}/photographs/{id}/thumbnail", get(photographs::thumbnail))
-        .route("/visits/{visit}/piece/{piece}", get(piece::show))
+        .route("/visits/{visit}/component/{component}", get(component::show))
         .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
         .route("/visits/{visit}/diagnosis", get(diagnosis::show).post(diagnosis::confirm))
@@ -140,7 +140,7 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/hours", get(readings::hours::show).post(readings::hours::leave))
         .route("/visits/{visit}/readings/leave", post(readings::leave_out))
         .route("/visits/{visit}/readings/correct", post(readings::correct))
-        .route("/visits/{visit}/case", get(case::show).post(case::put))
+        .route("/visits/{visit}/case", get(instruments::show).post(instruments::put))
         .route("/visits/{visit}/monitor", get(monitor::show))
         .route("/visits/{visit}/monitor/now", get(monitor::now))
         .route("/visits/{visit}/complaints", get(complaints::show).post(complaints::add))

@@ -69,7 +69,7 @@ pub(crate) fn when(at: &DateTime<Utc>) -> String {
 }
 
 /// A visit with everything that its pages are made from.
-pub(crate) struct Desk {
+pub(crate) struct VisitContext {
     pub firm: i64,
     pub person: Person,
     pub visit: Visit,
@@ -82,9 +82,9 @@ pub(crate) struct Desk {
     pub actions: Vec<Action>,
 }
 
-impl Desk {
+impl VisitContext {
     /// Loads a visit of the person's firm, with its newest revision audited.
-    pub async fn open(app: &App, person: Person, visit: i64) -> Result<Desk, AppError> {
+    pub async fn open(app: &App, person: Person, visit: i64) -> Result<VisitContext, AppError> {
         let firm = person.firm_id;
         let visit = app.store.visit(firm, visit).await?;
         let revision = app.store.latest_revision(firm, visit.rig_id).await?;
@@ -99,7 +99,7 @@ impl Desk {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let steps = make_safe(&audit);
-        Ok(Desk { firm, person, visit, revision, rig, audit, grounds, steps, done, actions })
+        Ok(VisitContext { firm, person, visit, revision, rig, audit, grounds, steps, done, actions })
     }
 
     /// The profile the rig is judged by: its own, else the one the visit was opened with.

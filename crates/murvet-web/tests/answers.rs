@@ -12,10 +12,10 @@ use tower::ServiceExt;
 async fn bad_input_of_each_kind_gets_a_clear_answer_and_loses_nothing() {
     let site = site("bad").await;
     for (text, message) in [
-        ("batery x\n", "no kind of piece"),
+        ("batery x\n", "no kind of component"),
         ("bus p\nrun p : -2m 6mm2, end capped\n", "cannot be negative"),
         ("fuse F: rating 30V\n", "wrong unit"),
-        ("bus p\nrun p : 2m 6mm2, nowhere\n", "no piece is called"),
+        ("bus p\nrun p : 2m 6mm2, nowhere\n", "no component is called"),
         ("bus p\nrun p : 2m 2, end bare\n", "2/0AWG or 2mm2"),
         ("bus <script>\n", "cannot be a name"),
     ] {
@@ -84,7 +84,7 @@ async fn bad_input_of_each_kind_gets_a_clear_answer_and_loses_nothing() {
         assert!(page.contains("<h1"), "a page of ours, not a bare line");
     }
     for path in
-        ["states?c0=9&c1=x", "findings?piece=none", "readings?test=none", "put-right?finding=none", "hand-over/99"]
+        ["states?c0=9&c1=x", "findings?component=none", "readings?test=none", "put-right?finding=none", "hand-over/99"]
     {
         let (status, _) = site.get(&site.at(path)).await;
         assert!(status == StatusCode::OK || status == StatusCode::NOT_FOUND, "{path}: {status}");

@@ -195,7 +195,7 @@ async fn a_photograph_is_kept_upright_without_its_place() {
     assert!(picture.to_rgb8().get_pixel(16, 8)[0] > 200 && picture.to_rgb8().get_pixel(16, 56)[0] < 60);
     let small = image::load_from_memory(&download(&site, "photographs/1/thumbnail").await).expect("a thumbnail");
     assert!(small.width() <= 320 && small.height() <= 320);
-    for path in ["piece/house", "photographs?of=house", "hand-over"] {
+    for path in ["component/house", "photographs?of=house", "hand-over"] {
         let (_, page) = site.get(&site.at(path)).await;
         assert!(page.contains("photographs/1/thumbnail") && page.contains("as found"), "{path}: {page}");
     }

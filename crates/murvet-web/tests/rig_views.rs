@@ -1,4 +1,4 @@
-//! The ways to look at a rig beside its stations: a piece, a run, the plan, a state stepped and loaded, findings by
+//! The ways to look at a rig beside its stations: a component, a run, the plan, a state stepped and loaded, findings by
 //! choice; and what lies outside a visit: rule book and bench.
 
 mod site;
@@ -27,20 +27,20 @@ remark conv: loose-joint \"turns by hand\"
 ";
 
 #[tokio::test(flavor = "multi_thread")]
-async fn a_rig_is_looked_at_piece_by_piece_and_run_by_run() {
+async fn a_rig_is_looked_at_component_by_component_and_run_by_run() {
     let site = site("views").await;
     let (saved, ..) = site.post(&site.at("trace"), &[("text", VAN), ("base", "1")]).await;
     assert_eq!(saved, StatusCode::SEE_OTHER);
 
-    // A piece: its terminals with what lands there, each value with where it comes from, what was found and remarked.
-    let (status, page) = site.get(&site.at("piece/conv")).await;
+    // A component: its terminals with what lands there, each value with where it comes from, what was found and remarked.
+    let (status, page) = site.get(&site.at("component/conv")).await;
     assert_eq!(status, StatusCode::OK);
     for words in ["charger", "Battery bay", "dc+", "F2.in", "told", "Finding", "turns by hand", "charges itself"] {
         assert!(page.contains(words), "{words}: {page}");
     }
-    let (_, page) = site.get(&site.at("piece/house")).await;
+    let (_, page) = site.get(&site.at("component/house")).await;
     assert!(page.contains("marked") && page.contains("run?wire=house.%2B--inv.dc%2B"), "{page}");
-    assert_eq!(site.get(&site.at("piece/nobody")).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(site.get(&site.at("component/nobody")).await.0, StatusCode::NOT_FOUND);
 
     // A run: to scale, with the curves of its devices; a conductor without one says so; an unknown one is the first.
     let (_, page) = site.get(&site.at("run?wire=F2.out--house.%2B")).await;
@@ -73,7 +73,7 @@ async fn a_rig_is_looked_at_piece_by_piece_and_run_by_run() {
     assert!(count(&all) > count(&cabin), "{} and {}", count(&all), count(&cabin));
     let (_, loops) = site.get(&site.at("findings?hazard=charger+loop")).await;
     assert_eq!(count(&loops), 1);
-    let (_, none) = site.get(&site.at("findings?piece=nobody")).await;
+    let (_, none) = site.get(&site.at("findings?component=nobody")).await;
     assert!(none.contains("Nothing was found of this choice") && count(&none) == 0, "{none}");
 }
 
@@ -137,7 +137,7 @@ async fn circuits_sketches_and_revisions_are_told_against_each_other() {
     site.post(&site.at("trace"), &[("text", &moved), ("base", "2"), ("note", "re-fed")]).await;
     let (_, page) = site.get(&site.at("circuits")).await;
     assert!(page.matches(">stale<").count() == 2 && page.contains("written when it fed o; it feeds nothing"), "{page}");
-    // The revision says what it changed, in lines, in pieces and on the map.
+    // The revision says what it changed, in lines, in components and on the map.
     let (_, page) = site.get(&site.at("history/3")).await;
     assert!(page.contains("re-fed") && page.contains("o and p") == page.contains("not joined"), "{page}");
     assert!(page.contains("p.conv -&#62; o") || page.contains("p.conv -&gt; o"), "{page}");

@@ -320,7 +320,7 @@ async fn a_text_is_checked_while_it_is_typed_and_completed_from_what_can_be_read
     // Line ends of another system are taken; the JSON form is served.
     assert_eq!(site.trace("bus a\r\nbus b\r\n", "1").await, StatusCode::SEE_OTHER);
     let (_, json) = site.get(&site.at("trace/rig.json")).await;
-    assert_eq!(murvet_core::rig::Rig::from_json(&json).expect("a rig").pieces.len(), 2);
+    assert_eq!(murvet_core::rig::Rig::from_json(&json).expect("a rig").components.len(), 2);
     let (_, map) = site.get(&site.at("trace/map.svg?show=ac")).await;
     assert!(map.starts_with("<svg"));
 }

@@ -116,7 +116,7 @@ pub(crate) fn running(file: &Path, on: &[String], with: &[String], sun: bool, mi
             None => return complain(&[format!("{name} has no position \"{at}\"; it has {}", positions.join(", "))]),
         }
     }
-    let known = |id: &&String| net.consumers.iter().any(|c| rig.pieces[c.piece].id == **id);
+    let known = |id: &&String| net.consumers.iter().any(|c| rig.components[c.component].id == **id);
     if let Some(strange) = on.iter().find(|id| !known(id)) {
         return complain(&[format!("\"{strange}\" is no appliance of this rig")]);
     }

@@ -1,10 +1,10 @@
 //! The demo world: an invented firm, its people, customers, rigs and visits.
 
-mod at_hand;
+mod equipment;
 
 use anyhow::Context;
-use at_hand::Said;
 use chrono::{DateTime, Duration, Utc};
+use equipment::Said;
 use murvet_core::audit::{audit, choose_profile};
 use murvet_core::notation::parse;
 use murvet_core::readings::{VisitKind, judge, make_safe, plan};
@@ -44,7 +44,7 @@ const WORLDS: [World; 4] = [
         day: 0,
         hours: 5.0,
         complaint: "Batteries go flat overnight although the converter hums; bunk heater smells warm.",
-        told: &at_hand::HERON,
+        told: &equipment::HERON,
         steps: 3,
         readings: &[("supply-volts:shore", 121.4), ("supply-ne:shore", 0.4)],
     },
@@ -68,7 +68,7 @@ const WORLDS: [World; 4] = [
         day: 0,
         hours: 4.0,
         complaint: "Inverter fitted by a friend; charger under the canopy sometimes stays off.",
-        told: &at_hand::CURRAWONG,
+        told: &equipment::CURRAWONG,
         steps: usize::MAX,
         readings: &CURRAWONG_READINGS,
     },
@@ -142,7 +142,7 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
     ] {
         people.push(store.add_person(firm, &NewPerson { login, name, qualification, password: PASSWORD }).await?);
     }
-    at_hand::instruments(store, firm, people[0], now).await?;
+    equipment::instruments(store, firm, people[0], now).await?;
     for world in &WORLDS {
         enter(store, firm, people[world.person], world, now)
             .await
@@ -167,7 +167,7 @@ async fn enter(store: &Store, firm: i64, person: i64, world: &World, now: DateTi
     };
     let visit = store.add_visit(firm, &new).await?;
     if !world.told.is_empty() {
-        at_hand::complaints(store, firm, visit, person, world.told, now).await?;
+        equipment::complaints(store, firm, visit, person, world.told, now).await?;
     }
     if world.steps == 0 {
         return Ok(());
@@ -181,7 +181,7 @@ async fn enter(store: &Store, firm: i64, person: i64, world: &World, now: DateTi
     for (n, (id, value)) in world.readings.iter().enumerate() {
         let test = tests.iter().find(|t| t.id == *id).with_context(|| format!("no test {id}"))?;
         let verdict = judge(test, *value);
-        let with = at_hand::used(store, firm, test.tools).await?;
+        let with = equipment::used(store, firm, test.tools).await?;
         let new = NewReading {
             revision: 1,
             test: test.id.as_str(),

@@ -1,8 +1,8 @@
 //! The `murvet` program.
 
-mod at_hand;
 mod audit_file;
 mod demo;
+mod reports;
 mod simulate;
 mod verify;
 
@@ -167,11 +167,11 @@ fn main() -> ExitCode {
         Command::Running { file, on, with, no_sun, minutes } => {
             audit_file::running(&file, &on, &with, !no_sun, minutes)
         }
-        Command::Isolate(a) => at_hand::isolate(&a),
-        Command::Plan { at, visit } => at_hand::plan(&at, &visit),
-        Command::Repairs(a) => at_hand::repairs(&a),
-        Command::Uses(a) => at_hand::uses(&a),
-        Command::Diagnose(a) => at_hand::diagnose(&a),
+        Command::Isolate(a) => reports::isolate(&a),
+        Command::Plan { at, visit } => reports::plan(&at, &visit),
+        Command::Repairs(a) => reports::repairs(&a),
+        Command::Uses(a) => reports::uses(&a),
+        Command::Diagnose(a) => reports::diagnose(&a),
         Command::Rules => {
             print!("{}", murvet_core::rules::page());
             ExitCode::SUCCESS

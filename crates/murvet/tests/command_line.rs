@@ -86,7 +86,11 @@ fn bad_input_exits_2_and_points_at_the_place() {
     for (arguments, input, words) in [
         (vec!["audit", "-"], "fuse F1: 30X\nbattry b\n", vec!["-:1:10:", "-:2:1:", "battery"]),
         (vec!["audit", "-"], "{\"pieces\": [{\"id\": \"F\", \"kind\": \"fuze\"}]}", vec!["-:1:", "fuze"]),
-        (vec!["audit", "-"], "{\"runs\": [{\"from\": \"x.+\", \"steps\": []}]}", vec!["runs[0]", "no piece is called"]),
+        (
+            vec!["audit", "-"],
+            "{\"runs\": [{\"from\": \"x.+\", \"steps\": []}]}",
+            vec!["runs[0]", "no component is called"],
+        ),
         (vec!["audit", "-", "--profile", "us"], "", vec!["au-nz, eu-uk or na-rv"]),
         (vec!["audit", "-", "--format", "xml"], "", vec!["text or json"]),
         (vec!["audit", "no such file"], "", vec!["no such file"]),

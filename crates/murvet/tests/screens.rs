@@ -33,7 +33,7 @@ const SCREENS: [&str; 36] = [
     "/visits/1/sketch",
     "/visits/1/states?fault=0",
     "/bench/cable?visit=1",
-    "/visits/1/piece/inverter",
+    "/visits/1/component/inverter",
     "/visits/1/planned",
     "/visits/2/run?wire=dc.pump--pump.%2B",
     "/visits",
@@ -130,7 +130,7 @@ async fn saved(person: &Person, visit: &str) -> Rig {
 }
 
 fn plain(mut rig: Rig) -> Rig {
-    let comments = rig.pieces.iter_mut().map(|p| &mut p.comment).chain(rig.runs.iter_mut().map(|r| &mut r.comment));
+    let comments = rig.components.iter_mut().map(|p| &mut p.comment).chain(rig.runs.iter_mut().map(|r| &mut r.comment));
     let comments = comments.chain(rig.cables.iter_mut().map(|c| &mut c.comment));
     comments.chain(rig.places.iter_mut().map(|p| &mut p.comment)).for_each(Vec::clear);
     rig
@@ -140,7 +140,7 @@ fn plain(mut rig: Rig) -> Rig {
 async fn a_van_is_entered_by_keyboard_and_by_touch() {
     let (person, _kept, profile) = signed_in("entry", 1280, 900).await;
     let wanted = plain(parse(VAN).expect("parses"));
-    assert!(wanted.pieces.len() >= 40, "{} pieces", wanted.pieces.len());
+    assert!(wanted.components.len() >= 40, "{} components", wanted.components.len());
 
     // By keyboard alone, from an empty page.
     person.fill("#customer", "Petra Lind").await;
@@ -156,7 +156,7 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
         entry.send_keys(&format!("{line}{}", enter(Key::Enter))).await.expect("typed");
         entries += 1;
     }
-    person.until("document.querySelector('#result').innerText.includes('pieces')").await;
+    person.until("document.querySelector('#result').innerText.includes('components')").await;
     // Undo takes the last line back, redo brings it again; a return is made from its run.
     entry.send_keys(&format!("{}z{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("undone");
     person.until("!document.getElementById('text').value.includes('rear -> shelf')").await;
@@ -164,7 +164,7 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
     person.until("document.getElementById('text').value.includes('rear -> shelf')").await;
     entry.send_keys(&format!("{}s{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("saved");
     person.sees("Saved as revision 2").await;
-    println!("by keyboard: {entries} entries for {} pieces", wanted.pieces.len());
+    println!("by keyboard: {entries} entries for {} components", wanted.components.len());
     assert!(entries <= 220);
     assert_eq!(plain(saved(&person, &visit).await), wanted);
 
@@ -247,7 +247,7 @@ async fn an_edit_is_answered_in_few_bytes() {
             for (let n = 0; n < 9; n++) { const from = performance.now(); const html = (await (await ask()).json()).html; document.getElementById('result').innerHTML = html; times.push(performance.now() - from); }
             await new Promise((next) => setTimeout(next, 100));
             const sizes = performance.getEntriesByType('resource').filter((e) => e.name.includes(address)).map((e) => e.encodedBodySize);
-            done({median: times.sort((a, b) => a - b)[4], bytes: Math.max(...sizes), drawn: document.querySelectorAll('#result svg [data-piece]').length});
+            done({median: times.sort((a, b) => a - b)[4], bytes: Math.max(...sizes), drawn: document.querySelectorAll('#result svg [data-component]').length});
         })().catch((e) => done({error: String(e)}))";
     person.go("/visits/2/trace").await;
     person.until("window.Alpine").await;
@@ -262,7 +262,7 @@ async fn an_edit_is_answered_in_few_bytes() {
         .execute_async(script, vec![json!(text), json!("/visits/2/trace/check")])
         .await
         .expect("the page answers");
-    println!("an edit of a rig of 120 pieces: {said}");
+    println!("an edit of a rig of 120 components: {said}");
     assert!(said["drawn"].as_u64().is_some_and(|n| n >= 120), "{said}");
     assert!(said["bytes"].as_u64().is_some_and(|n| n > 0 && n < 30_000), "{said}");
     leave(person, &profile).await;

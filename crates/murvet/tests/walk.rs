@@ -46,7 +46,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("did you mean \"battery\"?").await;
     let whole = format!("rig \"Wagtail\" profile na-rv\n{RIG}");
     person.run("const t = document.getElementById('text'); t.value = arguments[0]; t.dispatchEvent(new Event('input', {bubbles: true}))", vec![json!(whole)]).await;
-    person.sees("20 pieces").await;
+    person.sees("20 components").await;
     person.sees("No overcurrent device between house.+").await;
     person.sees("Battery house charges itself").await;
     person.until("document.querySelector('#result svg')").await;

@@ -1,11 +1,11 @@
-//! Rigs of any size for the benches: one sound motorhome with as many controls and pieces as asked for.
+//! Rigs of any size for the benches: one sound motorhome with as many controls and components as asked for.
 
 use std::fmt::Write;
 
-/// A rig with at least this many pieces and exactly so many two-way controls, at least six.
+/// A rig with at least this many components and exactly so many two-way controls, at least six.
 ///
 /// The first eleven controls all change what feeds what; the others are switches ahead of groups of appliances.
-pub fn rig(pieces: usize, controls: usize) -> String {
+pub fn rig(components: usize, controls: usize) -> String {
     let mut t = String::from(
         "rig \"Godwit, bench\" profile eu-uk\nplace bay: bay\nplace cabin: cabin\n\
 battery house in bay: lifepo4 12.8V 280Ah\nchassis frame\nbus pos in bay: 600A\nbus neg in bay: 600A\n\
@@ -61,11 +61,11 @@ socket tools\ncable W11 3x2.5mm2 4m g3 -> tools\n");
         t = t.replace("plug-changeover cord\n", "");
     }
     // Groups of appliances, each behind a fuse block.
-    let mut count = murvet_core::notation::parse(&t).map_or(0, |r| r.pieces.len());
+    let mut count = murvet_core::notation::parse(&t).map_or(0, |r| r.components.len());
     let mut group = 0;
-    while count < pieces || left > 0 {
+    while count < components || left > 0 {
         group += 1;
-        let n = pieces.saturating_sub(count).clamp(3, 9) - 2;
+        let n = components.saturating_sub(count).clamp(3, 9) - 2;
         let switched = if left > 0 {
             left -= 1;
             count += 1;

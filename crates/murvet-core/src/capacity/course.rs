@@ -4,9 +4,9 @@
 use super::running_in;
 use crate::audit::Audit;
 use crate::catalogue::SourceKind;
-use crate::measure::{Fault, Function, Probe, Stand, World};
+use crate::measure::{Fault, Function, Probe, TestSetup, World};
 use crate::network::{battery_volts, nominal_system};
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::states::State;
 use crate::tables::table;
 use crate::units::{Dimension, short};
@@ -63,7 +63,7 @@ pub const PROVES_NOT: &str = "It does not prove a motor's start, a longer run, a
                               appliances on.";
 
 /// Resting volts of a bank full and with its usable part gone.
-fn rests(p: &Piece) -> (f64, f64) {
+fn rests(p: &Component) -> (f64, f64) {
     let chemistry = p.word("chemistry").unwrap_or("lifepo4");
     let volts = battery_volts(p);
     let base = if matches!(chemistry, "lifepo4" | "nickel-lithium") { volts } else { nominal_system(volts) };
@@ -83,22 +83,22 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
     let rig = &audit.assumed;
     let lasting = running_in(audit, state, on, false).banks.into_iter().filter(|b| b.hours.is_some());
     let lasting = lasting.max_by(|a, b| a.amps.total_cmp(&b.amps))?;
-    let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery && s.piece == lasting.piece)?;
+    let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery && s.component == lasting.component)?;
     let whole = 60.0 * lasting.hours?;
-    let piece = &rig.pieces[bank.piece];
-    let (full, empty) = rests(piece);
-    let stand = Stand {
+    let component = &rig.components[bank.component];
+    let (full, empty) = rests(component);
+    let setup = TestSetup {
         controls: state.setting.controls.clone(),
         on: on.iter().map(|s| (*s).to_owned()).collect(),
         dark: true,
-        ..Stand::default()
+        ..TestSetup::default()
     };
     let feeds_mains = |s: &&crate::network::Source| {
         s.kind == SourceKind::Inverter
             && !s.opposite
             && s.input.is_some_and(|(p, _)| state.live.part[p] == state.live.part[bank.plus])
     };
-    let mains = |id: &str| net.consumers.iter().any(|c| c.ac && rig.pieces[c.piece].id == *id);
+    let mains = |id: &str| net.consumers.iter().any(|c| c.ac && rig.components[c.component].id == *id);
     let inverter = net
         .sources
         .iter()
@@ -107,17 +107,17 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
     let at = inverter.and_then(|(_, s)| s.input).unwrap_or((bank.plus, bank.minus));
     let name = |n: usize| net.nodes[n].name.clone();
     let volts = |world: &World, (a, b): (usize, usize)| {
-        world.read(&Probe::between(Function::DcVolts, &name(a), &name(b), stand.clone()))
+        world.read(&Probe::between(Function::DcVolts, &name(a), &name(b), setup.clone()))
     };
     // A bank that has given for so long is one that rests lower.
     let half_full = {
         let world = World::new(audit, &[]);
-        let quiet = Stand { on: Vec::new(), dark: true, ..Stand::default() };
+        let quiet = TestSetup { on: Vec::new(), dark: true, ..TestSetup::default() };
         world.read(&Probe::between(Function::DcVolts, &name(bank.plus), &name(bank.minus), quiet))?
     };
     let world_at = |t: f64| {
         let rest = full - (full - empty) * (t / whole).min(1.0);
-        World::new(audit, &[Fault::Flat { piece: piece.id.clone(), share: rest / half_full }])
+        World::new(audit, &[Fault::Flat { component: component.id.clone(), share: rest / half_full }])
     };
     let moment = |t: f64| {
         let world = world_at(t);
@@ -127,7 +127,7 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
     let moments: Vec<Moment> = [0.0, end / 3.0, 2.0 * end / 3.0, end].into_iter().filter_map(moment).collect();
     let reached = |key: &str| {
         let (_, s) = inverter?;
-        let limit = rig.pieces[s.piece].si(key, Dimension::Voltage)?;
+        let limit = rig.components[s.component].si(key, Dimension::Voltage)?;
         let below = |t: f64| moment(t).is_some_and(|m| m.at_v <= limit);
         if !below(whole) {
             return Some(Reached { volts: limit, minutes: None });
@@ -145,11 +145,11 @@ pub fn course(audit: &Audit, state: &State, on: &[&str], minutes: f64) -> Option
     let world = world_at(0.0);
     let joints = net.wire_ends_once();
     let celsius =
-        |n: usize| Some((name(n), world.read(&Probe::between(Function::Celsius, &name(n), &name(n), stand.clone()))?));
+        |n: usize| Some((name(n), world.read(&Probe::between(Function::Celsius, &name(n), &name(n), setup.clone()))?));
     let hottest = joints.into_iter().filter_map(celsius).max_by(|a, b| a.1.total_cmp(&b.1));
     Some(Course {
-        bank: piece.title().to_owned(),
-        inverter: inverter.map(|(_, s)| rig.pieces[s.piece].title().to_owned()),
+        bank: component.title().to_owned(),
+        inverter: inverter.map(|(_, s)| rig.components[s.component].title().to_owned()),
         amps: lasting.amps,
         moments,
         warns: reached("warning"),

@@ -33,7 +33,7 @@ impl Role {
     }
 }
 
-/// Which end of a cable a port is usual for, used when a reference names only the piece.
+/// Which end of a cable a port is usual for, used when a reference names only the component.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum PortUse {
     /// A cable ends here.
@@ -47,13 +47,13 @@ pub enum PortUse {
 /// A group of AC terminals on which a cable lands.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Port {
-    /// Name within the piece.
+    /// Name within the component.
     pub name: String,
     /// Direction.
     pub usual: PortUse,
     /// Terminals for L, N and PE.
     pub terminals: [String; 3],
-    /// Terminal for the second hot, where the piece has one.
+    /// Terminal for the second hot, where the component has one.
     pub second: Option<String>,
 }
 
@@ -67,43 +67,43 @@ impl Port {
     }
 }
 
-/// When a contact inside a piece is closed.
+/// When a contact inside a component is closed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Contact {
-    /// While the piece's control stands at this position.
+    /// While the component's control stands at this position.
     Position(u8),
-    /// While the piece's automatic changeover stands at this position.
+    /// While the component's automatic changeover stands at this position.
     Auto(u8),
     /// While the engine runs.
     Engine,
 }
 
-/// When a neutral-earth bond inside a piece is joined.
+/// When a neutral-earth bond inside a component is joined.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Bond {
     /// Always.
     Fixed,
-    /// While the piece is itself the AC source.
+    /// While the component is itself the AC source.
     WhileSource,
 }
 
-/// A connection between two terminals of one piece.
+/// A connection between two terminals of one component.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Inner {
     /// Solid metal.
     Link,
     /// A link between two batteries of one bank.
     Strap,
-    /// A device that opens on overcurrent, by attribute of the piece or by way.
+    /// A device that opens on overcurrent, by attribute of the component or by way.
     Device {
-        /// The way whose device it is, else the piece's own.
+        /// The way whose device it is, else the component's own.
         way: Option<String>,
     },
     /// Solid, but counted by a residual-current device.
     Residual,
     /// Both: a residual-current breaker with overcurrent element.
     ResidualDevice {
-        /// The way whose device it is, else the piece's own.
+        /// The way whose device it is, else the component's own.
         way: Option<String>,
     },
     /// A contact.
@@ -227,7 +227,7 @@ impl SourceKind {
     }
 }
 
-/// A source port of a piece.
+/// A source port of a component.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SourcePort {
     /// What it is.
@@ -238,13 +238,13 @@ pub struct SourcePort {
     pub minus: String,
     /// Earth terminal of an AC source.
     pub earth: Option<String>,
-    /// Terminals the energy comes in at, for a converting piece: line or positive, neutral or negative.
+    /// Terminals the energy comes in at, for a converting component: line or positive, neutral or negative.
     pub input: Option<(String, String)>,
     /// The second hot of a two-hot source: its voltage is opposite to that of the first.
     pub opposite: bool,
 }
 
-/// Everything Murvet knows of a piece's inside.
+/// Everything Murvet knows of a component's inside.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Anatomy {
     /// Terminals with their roles.
@@ -259,7 +259,7 @@ pub struct Anatomy {
     pub cells: Vec<(String, String)>,
     /// Consumers: line or positive, neutral or negative.
     pub consumers: Vec<(String, String)>,
-    /// Positions of the piece's control, parked position first.
+    /// Positions of the component's control, parked position first.
     pub positions: Vec<&'static str>,
     /// Positions of an automatic changeover, rest position first.
     pub auto: Vec<&'static str>,

@@ -29,7 +29,7 @@ pub struct AttrSpec {
     pub doc: &'static str,
 }
 
-/// One kind of piece.
+/// One kind of component.
 #[derive(Debug, Clone, Copy)]
 pub struct KindSpec {
     /// The kind.
@@ -184,7 +184,7 @@ const MAX_DEVICE: AttrSpec =
     q("max-device", Current, false, "Largest overcurrent device its maker allows ahead of it.");
 const BREAKING: AttrSpec = q("breaking", Current, false, "Breaking capacity.");
 
-/// Every kind of piece.
+/// Every kind of component.
 pub static KINDS: &[KindSpec] = &[
     KindSpec {
         kind: Kind::Battery,
@@ -518,7 +518,7 @@ pub static KINDS: &[KindSpec] = &[
             TWO_HOT,
             n(
                 "coil",
-                "What its coil hangs on: a piece that is a source of mains, or welded; its own line side where nothing is said.",
+                "What its coil hangs on: a component that is a source of mains, or welded; its own line side where nothing is said.",
             ),
             n("interlock", "Name of an interlock: of all contactors with this name at most one is closed."),
         ],
@@ -632,7 +632,7 @@ pub static KINDS: &[KindSpec] = &[
             w(
                 "inside",
                 &["joined", "apart", "earths-apart"],
-                "What was seen inside: its leads joined like to like, none joined to any other, or their earths alone not. A device inside is entered as a piece of its own.",
+                "What was seen inside: its leads joined like to like, none joined to any other, or their earths alone not. A device inside is entered as a component of its own.",
             ),
             RATING,
         ],

@@ -1,4 +1,4 @@
-//! The generic kinds of piece: what each is called, what to ask about it, which terminals it has and
+//! The generic kinds of component: what each is called, what to ask about it, which terminals it has and
 //! how they are joined inside.
 //!
 //! A new kind needs a variant of [`Kind`], an entry in `kinds.rs` (words and attributes) and an arm in
@@ -25,7 +25,7 @@ pub(crate) const WELDED: &str = "welded";
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-/// What a piece is.
+/// What a component is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Kind {
@@ -141,7 +141,7 @@ impl Kind {
         )
     }
 
-    /// A piece that is one electrical node.
+    /// A component that is one electrical node.
     pub fn is_node(self) -> bool {
         matches!(self, Kind::Bus | Kind::Chassis | Kind::Electrode)
     }

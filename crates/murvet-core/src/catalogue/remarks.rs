@@ -1,6 +1,6 @@
 //! What an inspector sees and no computation can: workmanship and identification, by kind.
 //!
-//! A remark is written on a piece, a cable or a place; its kind decides how pressing it is and what is printed.
+//! A remark is written on a component, a cable or a place; its kind decides how pressing it is and what is printed.
 
 use crate::severity::Severity;
 

@@ -5,7 +5,7 @@
 use super::{HopEnd, attached, port_of, walk};
 use crate::catalogue::{AttrType, Kind, REMARKS, WELDED, ZONES, remark_kind};
 use crate::profiles::{SCHOOLS, school};
-use crate::rig::{Conductor, Piece, Rig, Run, Step, Value, Way};
+use crate::rig::{Component, Conductor, Rig, Run, Step, Value, Way};
 use crate::terminals::anatomy;
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
@@ -22,8 +22,8 @@ pub enum Spot {
     },
     /// A place by index.
     Place(usize),
-    /// A piece by index.
-    Piece(usize),
+    /// A component by index.
+    Component(usize),
     /// A run by index, and the step in it.
     Run(usize, Option<usize>),
     /// A cable by index.
@@ -53,7 +53,7 @@ impl std::fmt::Display for Spot {
         match self {
             Spot::Text { line, column } => write!(f, "{line}:{column}"),
             Spot::Place(i) => write!(f, "places[{i}]"),
-            Spot::Piece(i) => write!(f, "pieces[{i}]"),
+            Spot::Component(i) => write!(f, "pieces[{i}]"),
             Spot::Run(i, None) => write!(f, "runs[{i}]"),
             Spot::Run(i, Some(step)) => write!(f, "runs[{i}].steps[{step}]"),
             Spot::Cable(i) => write!(f, "cables[{i}]"),
@@ -84,9 +84,9 @@ const LONGEST_WORD: usize = 64;
 /// At most so many problems are listed: beyond it the rig is none at all.
 const MOST_PROBLEMS: usize = 400;
 
-/// At most so many pieces, and as many runs and cables together: far more than any vehicle has, few enough to be
+/// At most so many components, and as many runs and cables together: far more than any vehicle has, few enough to be
 /// judged while one waits.
-pub const MOST_PIECES: usize = 2_000;
+pub const MOST_COMPONENTS: usize = 2_000;
 
 struct Checker<'a> {
     rig: &'a Rig,
@@ -154,13 +154,13 @@ impl Checker<'_> {
         }
     }
 
-    fn piece(&mut self, index: usize, piece: &Piece) {
-        let spec = piece.kind.spec();
-        let spot = || Spot::Piece(index);
-        if let Some(place) = &piece.place {
+    fn component(&mut self, index: usize, component: &Component) {
+        let spec = component.kind.spec();
+        let spot = || Spot::Component(index);
+        if let Some(place) = &component.place {
             self.place_ref(spot(), place);
         }
-        for (key, value) in &piece.attrs {
+        for (key, value) in &component.attrs {
             match spec.attr(key).map(|a| a.ty) {
                 None => {
                     let known: Vec<&str> = spec.attrs.iter().map(|a| a.key).collect();
@@ -202,11 +202,11 @@ impl Checker<'_> {
                 }
             }
         }
-        if !spec.ways && !piece.ways.is_empty() {
+        if !spec.ways && !component.ways.is_empty() {
             self.say(spot(), "way", format!("a {} has no ways", spec.title), "only a panel or a fuse-block has");
         }
         let mut seen = BTreeSet::new();
-        for way in &piece.ways {
+        for way in &component.ways {
             self.id(spot(), &way.id, &mut seen, "way");
             if ["in", "main", "hot", "hot2", "N", "PE"].contains(&way.id.as_str()) {
                 self.say(spot(), &way.id, format!("\"{}\" is a bar, not a way", way.id), "give the way another name");
@@ -219,37 +219,42 @@ impl Checker<'_> {
                 if !Way::LEGS.contains(&leg.as_str()) {
                     let help = format!("it is one of {}", Way::LEGS.join(", "));
                     self.say(spot(), leg, format!("\"{leg}\" is no leg"), help);
-                } else if !piece.two_hot() && leg != Way::LEGS[0] {
+                } else if !component.two_hot() && leg != Way::LEGS[0] {
                     let help = "write two-hot for a panel with two hot bars, or leave the leg out";
-                    self.say(spot(), leg, format!("\"{}\" has one hot bar", piece.id), help);
+                    self.say(spot(), leg, format!("\"{}\" has one hot bar", component.id), help);
                 }
             }
         }
-        self.named(index, piece);
-        if let Err((message, help)) = attached(self.rig, piece) {
-            let word = piece.word("on").unwrap_or_default().to_owned();
+        self.named(index, component);
+        if let Err((message, help)) = attached(self.rig, component) {
+            let word = component.word("on").unwrap_or_default().to_owned();
             self.say(spot(), &word, message, help);
         }
     }
 
-    /// What a piece names that is not landed on it: where its electronics are fed, what it is without mains, what a coil
+    /// What a component names that is not landed on it: where its electronics are fed, what it is without mains, what a coil
     /// hangs on.
-    fn named(&mut self, index: usize, piece: &Piece) {
-        let spot = || Spot::Piece(index);
-        if let Some(word) = piece.word("control")
+    fn named(&mut self, index: usize, component: &Component) {
+        let spot = || Spot::Component(index);
+        if let Some(word) = component.word("control")
             && let Err((message, help)) = super::terminal_of(self.rig, &crate::rig::TermRef::from(word), true)
         {
             self.say(spot(), word, message, help);
         }
-        let of = |kinds: &[Kind], word: &str| self.rig.piece(word).is_some_and(|p| kinds.contains(&p.kind));
+        let of = |kinds: &[Kind], word: &str| self.rig.component(word).is_some_and(|p| kinds.contains(&p.kind));
         let sources = [Kind::Inlet, Kind::Generator, Kind::Inverter, Kind::InverterCharger];
-        let wrong = |key: &str, kinds: &[Kind]| piece.word(key).filter(|w| !of(kinds, w)).map(str::to_owned);
+        let wrong = |key: &str, kinds: &[Kind]| component.word(key).filter(|w| !of(kinds, w)).map(str::to_owned);
         let coil = wrong("coil", &sources).filter(|w| w != WELDED);
         let other = wrong("else", &[Kind::DcLoad]);
         if let Some(word) = coil {
             let help =
                 "name an inlet, a generator or an inverter, or leave it out: its coil then hangs on its own line side";
-            self.say(spot(), &word, format!("the coil of \"{}\" hangs on no source called \"{word}\"", piece.id), help);
+            self.say(
+                spot(),
+                &word,
+                format!("the coil of \"{}\" hangs on no source called \"{word}\"", component.id),
+                help,
+            );
         }
         if let Some(word) = other {
             let message = format!("no DC appliance is called \"{word}\"");
@@ -270,7 +275,7 @@ impl Checker<'_> {
         let marked: Vec<usize> =
             steps.filter(|(_, s)| matches!(s, Step::Conductor(c) if c.cranking)).map(|(i, _)| i).collect();
         let Ok(hops) = walk(self.rig, run) else { return };
-        let kinds = |p: &Piece| match p.kind {
+        let kinds = |p: &Component| match p.kind {
             // The engine's own.
             Kind::Alternator => Some(true),
             Kind::Battery => p.flag("starter").then_some(true),
@@ -284,7 +289,7 @@ impl Checker<'_> {
             .filter(|h| h.conductor.is_some_and(|c| c.cranking))
             .flat_map(|h| [&h.from, &h.to])
             .filter_map(|e| match e {
-                HopEnd::Terminal(p, _) => Some((self.rig.pieces[*p].id.clone(), kinds(&self.rig.pieces[*p]))),
+                HopEnd::Terminal(p, _) => Some((self.rig.components[*p].id.clone(), kinds(&self.rig.components[*p]))),
                 _ => None,
             })
             .collect();
@@ -322,17 +327,17 @@ impl Checker<'_> {
 pub fn check(rig: &Rig) -> Vec<Problem> {
     let mut checker = Checker { rig, found: Vec::new() };
     let counts = [
-        ("pieces", rig.pieces.len()),
+        ("components", rig.components.len()),
         ("runs and cables", rig.runs.len() + rig.cables.len()),
         ("places, remarks and choices", rig.places.len() + rig.remarks.len() + rig.choices.len()),
     ];
-    if let Some((what, count)) = counts.into_iter().find(|(_, n)| *n > MOST_PIECES) {
+    if let Some((what, count)) = counts.into_iter().find(|(_, n)| *n > MOST_COMPONENTS) {
         let spot = Spot::Text { line: 1, column: 1 };
         checker.say(
             spot,
             "",
             format!("the rig has {count} {what}"),
-            format!("a rig may have up to {MOST_PIECES}; split it"),
+            format!("a rig may have up to {MOST_COMPONENTS}; split it"),
         );
         return checker.found;
     }
@@ -381,9 +386,9 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
         }
     }
     let mut seen = BTreeSet::new();
-    for (index, piece) in rig.pieces.iter().enumerate() {
-        checker.id(Spot::Piece(index), &piece.id, &mut seen, "piece");
-        checker.piece(index, piece);
+    for (index, component) in rig.components.iter().enumerate() {
+        checker.id(Spot::Component(index), &component.id, &mut seen, "component");
+        checker.component(index, component);
     }
     for (index, run) in rig.runs.iter().enumerate() {
         for (step, what) in run.steps.iter().enumerate() {
@@ -402,7 +407,7 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
     }
     for (index, cable) in rig.cables.iter().enumerate() {
         let spot = Spot::Cable(index);
-        checker.id(spot.clone(), &cable.id, &mut seen, "cable or piece");
+        checker.id(spot.clone(), &cable.id, &mut seen, "cable or component");
         if !(2..=4).contains(&cable.cores) || (cable.no_neutral && cable.cores != 3) {
             let help = "write 2x for L and N, 3x for L, N and PE, 3x with no-neutral for L, L2 and PE, 4x for all";
             checker.say(spot.clone(), "", format!("a cable of {} cores", cable.cores), help);
@@ -428,7 +433,7 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
                 {
                     let message = format!("{term} has no terminal for {}", core.word());
                     let help =
-                        "make the piece two-hot, take a cable of fewer cores, or land the core elsewhere: (L2>-)";
+                        "make the component two-hot, take a cable of fewer cores, or land the core elsewhere: (L2>-)";
                     checker.say(spot.clone(), &term.to_string(), message, help);
                 }
             }
@@ -476,17 +481,17 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             checker.say(Spot::Remark(index), &remark.kind, format!("\"{}\" is no kind of remark", remark.kind), help);
         }
         let known =
-            rig.piece(&remark.on).is_some() || rig.cable(&remark.on).is_some() || rig.place(&remark.on).is_some();
+            rig.component(&remark.on).is_some() || rig.cable(&remark.on).is_some() || rig.place(&remark.on).is_some();
         if !known {
             let names = rig
-                .pieces
+                .components
                 .iter()
                 .map(|p| &p.id)
                 .chain(rig.cables.iter().map(|c| &c.id))
                 .chain(rig.places.iter().map(|p| &p.id));
             let help = match nearest(&remark.on, names.map(String::as_str)) {
                 Some(near) => format!("did you mean \"{near}\"?"),
-                None => "name a piece, a cable or a place of this rig".to_owned(),
+                None => "name a component, a cable or a place of this rig".to_owned(),
             };
             checker.say(Spot::Remark(index), &remark.on, format!("nothing is called \"{}\"", remark.on), help);
         }
@@ -494,7 +499,7 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
     checker.found
 }
 
-/// The terminals of a piece as full references, for completion.
-pub(crate) fn terminal_names(piece: &Piece) -> Vec<String> {
-    anatomy(piece).terminals.iter().map(|(t, _)| format!("{}.{t}", piece.id)).collect()
+/// The terminals of a component as full references, for completion.
+pub(crate) fn terminal_names(component: &Component) -> Vec<String> {
+    anatomy(component).terminals.iter().map(|(t, _)| format!("{}.{t}", component.id)).collect()
 }

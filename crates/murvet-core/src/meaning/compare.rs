@@ -1,20 +1,21 @@
 //! One account of a rig against another: an owner's sketch against what was traced.
 
 use super::{HopEnd, walk};
-use crate::rig::{Conductor, Piece, Rig, Value};
+use crate::rig::{Component, Conductor, Rig, Value};
 use crate::units::Quantity;
 use std::collections::BTreeMap;
 
-/// What an account says of a piece that it does not have.
+/// What an account says of a component that it does not have.
 pub const NOT_THERE: &str = "not there";
 
 /// A place where two accounts do not agree.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
 pub struct Disagreement {
-    /// The piece, or the two that are joined.
+    /// The component, or the two that are joined.
     pub about: String,
-    /// The pieces it concerns.
-    pub pieces: Vec<String>,
+    /// The components it concerns.
+    #[serde(rename = "pieces")]
+    pub components: Vec<String>,
     /// What is in question: a key of the catalogue, `kind`, `place`, `there`, `joined` or `size`.
     pub key: String,
     /// As drawn or told.
@@ -24,7 +25,7 @@ pub struct Disagreement {
 }
 
 /// Everything in which the trace differs from what was said. What the sketch does not mention is not held against it,
-/// except pieces that were traced and are missing from it.
+/// except components that were traced and are missing from it.
 ///
 /// ```
 /// use murvet_core::{notation::parse, meaning::compare};
@@ -38,29 +39,30 @@ pub struct Disagreement {
 /// Complexity: O(pieces² + conductors log conductors).
 pub fn compare(said: &Rig, found: &Rig) -> Vec<Disagreement> {
     let mut out = Vec::new();
-    for s in said.pieces.iter().filter(|p| p.status.present()) {
-        match found.pieces.iter().find(|p| p.id == s.id && p.status.present()) {
-            Some(f) => piece(s, f, &mut out),
+    for s in said.components.iter().filter(|p| p.status.present()) {
+        match found.components.iter().find(|p| p.id == s.id && p.status.present()) {
+            Some(f) => component(s, f, &mut out),
             None => out.push(one(&s.id, "there", s.kind.spec().title, NOT_THERE)),
         }
     }
-    for f in found.pieces.iter().filter(|p| p.status.present()) {
-        if !said.pieces.iter().any(|p| p.id == f.id && p.status.present()) {
+    for f in found.components.iter().filter(|p| p.status.present()) {
+        if !said.components.iter().any(|p| p.id == f.id && p.status.present()) {
             out.push(one(&f.id, "there", NOT_THERE, f.kind.spec().title));
         }
     }
     let (drawn, traced) = (joints(said), joints(found));
-    let known = |rig: &Rig, ends: &(String, String)| rig.piece(&ends.0).is_some() && rig.piece(&ends.1).is_some();
+    let known =
+        |rig: &Rig, ends: &(String, String)| rig.component(&ends.0).is_some() && rig.component(&ends.1).is_some();
     for (ends, sizes) in &drawn {
         let of = |key: &str, said: String, found: String| Disagreement {
             about: format!("{} and {}", ends.0, ends.1),
-            pieces: vec![ends.0.clone(), ends.1.clone()],
+            components: vec![ends.0.clone(), ends.1.clone()],
             key: key.to_owned(),
             said,
             found,
         };
         match traced.get(ends) {
-            // A piece that is not there at all was said already.
+            // A component that is not there at all was said already.
             None if known(found, ends) => out.push(of("joined", "joined".to_owned(), "not joined".to_owned())),
             Some(other) if !sizes.is_empty() && !alike(sizes, other) => {
                 out.push(of("size", sizes.join(", "), other.join(", ")));
@@ -71,7 +73,7 @@ pub fn compare(said: &Rig, found: &Rig) -> Vec<Disagreement> {
     for ends in traced.keys().filter(|ends| known(said, ends) && !drawn.contains_key(ends)) {
         out.push(Disagreement {
             about: format!("{} and {}", ends.0, ends.1),
-            pieces: vec![ends.0.clone(), ends.1.clone()],
+            components: vec![ends.0.clone(), ends.1.clone()],
             key: "joined".to_owned(),
             said: "not joined".to_owned(),
             found: "joined".to_owned(),
@@ -83,7 +85,7 @@ pub fn compare(said: &Rig, found: &Rig) -> Vec<Disagreement> {
 fn one(id: &str, key: &str, said: &str, found: &str) -> Disagreement {
     Disagreement {
         about: id.to_owned(),
-        pieces: vec![id.to_owned()],
+        components: vec![id.to_owned()],
         key: key.to_owned(),
         said: said.to_owned(),
         found: found.to_owned(),
@@ -98,7 +100,7 @@ fn same(a: &Value, b: &Value) -> bool {
     }
 }
 
-fn piece(s: &Piece, f: &Piece, out: &mut Vec<Disagreement>) {
+fn component(s: &Component, f: &Component, out: &mut Vec<Disagreement>) {
     if s.kind != f.kind {
         out.push(one(&s.id, "kind", s.kind.spec().title, f.kind.spec().title));
         return;
@@ -115,7 +117,7 @@ fn piece(s: &Piece, f: &Piece, out: &mut Vec<Disagreement>) {
     for way in &s.ways {
         let about = format!("{}.{}", s.id, way.id);
         let mut differs = |key: &str, said: &str, found: &str| {
-            out.push(Disagreement { pieces: vec![s.id.clone()], ..one(&about, key, said, found) });
+            out.push(Disagreement { components: vec![s.id.clone()], ..one(&about, key, said, found) });
         };
         match f.ways.iter().find(|w| w.id == way.id) {
             None => differs("there", "way", NOT_THERE),
@@ -131,7 +133,7 @@ fn piece(s: &Piece, f: &Piece, out: &mut Vec<Disagreement>) {
     }
 }
 
-/// Pieces that are joined, with the sizes of the conductors between them.
+/// Components that are joined, with the sizes of the conductors between them.
 type Joints = BTreeMap<(String, String), Vec<String>>;
 
 fn joints(rig: &Rig) -> Joints {
@@ -145,22 +147,22 @@ fn joints(rig: &Rig) -> Joints {
     };
     for run in &rig.runs {
         let Ok(hops) = walk(rig, run) else { continue };
-        // A splice joins two lengths; what counts is which pieces the whole joins.
+        // A splice joins two lengths; what counts is which components the whole joins.
         let mut from: Option<&str> = None;
         let mut sizes: Vec<&Conductor> = Vec::new();
         for hop in &hops {
             if let HopEnd::Terminal(p, _) = &hop.from {
-                from = Some(&rig.pieces[*p].id);
+                from = Some(&rig.components[*p].id);
                 sizes.clear();
             }
             sizes.extend(hop.conductor);
             if let (Some(a), HopEnd::Terminal(b, _)) = (from, &hop.to) {
-                join(a, &rig.pieces[*b].id, sizes.iter().map(|c| &c.size).find(|s| !s.is_unseen()));
+                join(a, &rig.components[*b].id, sizes.iter().map(|c| &c.size).find(|s| !s.is_unseen()));
             }
         }
     }
     for cable in rig.cables.iter().filter(|c| c.status.present()) {
-        join(&cable.from.piece, &cable.to.piece, Some(&cable.size));
+        join(&cable.from.component, &cable.to.component, Some(&cable.size));
     }
     list.values_mut().for_each(|sizes| sizes.sort());
     list

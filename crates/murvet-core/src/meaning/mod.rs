@@ -6,7 +6,7 @@ mod compare;
 mod walk;
 
 pub(crate) use check::terminal_names;
-pub use check::{MOST_PIECES, Problem, Spot, check, nearest};
+pub use check::{MOST_COMPONENTS, Problem, Spot, check, nearest};
 pub use compare::{Disagreement, NOT_THERE, compare};
 pub use walk::{Attached, Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
 

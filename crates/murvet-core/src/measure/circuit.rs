@@ -1,12 +1,12 @@
 //! One stand of the controls as a linear network.
 
-use super::{Function, HEATER_W, Stand, World};
+use super::{Function, HEATER_W, TestSetup, World};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{
-    Case, Edge, Factor, NodalError, RHO_20, Resistor, Union, What, WireSpot, battery_volts, charge_volts, full_volts,
-    internal_ohm, nominal_system,
+    Case, Edge, EdgeKind, Factor, NodalError, RHO_20, Resistor, Union, WireSpot, battery_volts, charge_volts,
+    full_volts, internal_ohm, nominal_system,
 };
-use crate::rig::{Piece, Rig};
+use crate::rig::{Component, Rig};
 use crate::states::{State, settle_at};
 use crate::units::Dimension;
 use std::cell::RefCell;
@@ -28,7 +28,7 @@ const SUPPRESSION_OHM: f64 = 5e5;
 /// An input above it is over range for a low-ohm meter and an insulation tester, ohm.
 const OVER_RANGE_OHM: f64 = 9.99e8;
 /// Efficiencies of inverter and charger, and DC drawn by a running inverter without load, W (common practice, no source).
-const INVERTER_SHARE: f64 = 0.88;
+const INVERTER_EFFICIENCY: f64 = 0.88;
 const CHARGER_SHARE: f64 = 0.85;
 const DC_DC_SHARE: f64 = 0.9;
 /// Load of a loop tester, ohm: about 10 A of mains.
@@ -88,7 +88,7 @@ pub(super) struct Base {
 #[derive(Debug)]
 pub struct Circuit {
     base: Rc<Base>,
-    stand: Stand,
+    setup: TestSetup,
     /// Solved when first asked for something live.
     live: RefCell<Option<Rc<Live>>>,
 }
@@ -104,7 +104,7 @@ struct Live {
 }
 
 /// A bank that is neither full nor flat, so that every charger has something to do, V.
-fn half_full_volts(p: &Piece) -> f64 {
+fn half_full_volts(p: &Component) -> f64 {
     0.5 * (full_volts(p) + battery_volts(p))
 }
 
@@ -114,8 +114,8 @@ pub(crate) fn charging_volts(stated: f64) -> f64 {
     if stated > 1.08 * system { stated } else { 1.2 * system }
 }
 
-/// The same of a piece: what it is set to, where that is known.
-pub(crate) fn held_volts(p: &Piece, stated: f64) -> f64 {
+/// The same of a component: what it is set to, where that is known.
+pub(crate) fn held_volts(p: &Component, stated: f64) -> f64 {
     charge_volts(p).unwrap_or_else(|| charging_volts(stated))
 }
 
@@ -123,7 +123,7 @@ pub(crate) fn held_volts(p: &Piece, stated: f64) -> f64 {
 /// Rated residual current of a device by its name, mA.
 fn rated_ma(rig: &Rig, device: &str) -> f64 {
     let (id, way) = device.split_once('.').map_or((device, None), |(p, w)| (p, Some(w)));
-    let Some(p) = rig.piece(id) else { return 30.0 };
+    let Some(p) = rig.component(id) else { return 30.0 };
     let ways = p.ways.iter().filter(|w| way.is_none_or(|way| w.id == way));
     let ways = ways.filter_map(|w| w.rcd.as_ref()?.si(Dimension::Current));
     let own = p.si("rcd", Dimension::Current).into_iter().chain(ways).fold(f64::INFINITY, f64::min);
@@ -145,20 +145,20 @@ fn factor(pads: usize, resistors: &[Resistor]) -> Factored {
 
 /// Whether an edge goes with what is taken off.
 fn taken_off(world: &World, e: &Edge, off: &[String]) -> bool {
-    let id = |p: usize| world.rig.pieces[p].id.as_str();
+    let id = |p: usize| world.rig.components[p].id.as_str();
     let named = |name: &str| off.iter().any(|o| o == name);
     match &e.what {
-        What::Device { piece, way, .. } => match way {
-            Some(way) => named(&format!("{}.{way}", id(*piece))),
-            None => named(id(*piece)),
+        EdgeKind::Device { component, way, .. } => match way {
+            Some(way) => named(&format!("{}.{way}", id(*component))),
+            None => named(id(*component)),
         },
-        What::Wire(w) => match world.net.wires[*w].spot {
+        EdgeKind::Wire(w) => match world.net.wires[*w].spot {
             WireSpot::Cable(c, _) => named(&world.rig.cables[c].id),
             WireSpot::Run(..) => false,
         },
-        // A plug: what joins two pieces without a conductor.
-        What::Joint => {
-            let ends = (world.net.nodes[e.a].piece, world.net.nodes[e.b].piece);
+        // A plug: what joins two components without a conductor.
+        EdgeKind::Joint => {
+            let ends = (world.net.nodes[e.a].component, world.net.nodes[e.b].component);
             matches!(ends, (Some(a), Some(b)) if a != b && (named(id(a)) || named(id(b))))
         }
         _ => false,
@@ -166,9 +166,9 @@ fn taken_off(world: &World, e: &Edge, off: &[String]) -> bool {
 }
 
 impl Base {
-    pub(super) fn new(world: &World, stand: &Stand) -> Option<Base> {
+    pub(super) fn new(world: &World, setup: &TestSetup) -> Option<Base> {
         let net = &world.net;
-        let mut controls = stand.controls.clone();
+        let mut controls = setup.controls.clone();
         controls.resize(net.controls.len(), 0);
         let state = settle_at(net, &controls)?;
         let ohm_of = |w: usize| {
@@ -179,13 +179,13 @@ impl Base {
         let mut union = Union::new(net.nodes.len());
         let mut between: Vec<(usize, usize, usize, f64)> = Vec::new();
         for (i, e) in net.edges.iter().enumerate().filter(|(i, _)| state.closed(net, *i)) {
-            if !stand.off.is_empty() && taken_off(world, e, &stand.off) {
+            if !setup.off.is_empty() && taken_off(world, e, &setup.off) {
                 continue;
             }
             let ohm = match &e.what {
-                What::Wire(w) => ohm_of(*w),
-                What::Bond { .. } => LINK_OHM,
-                What::Strap { ohm, .. } => *ohm,
+                EdgeKind::Wire(w) => ohm_of(*w),
+                EdgeKind::Bond { .. } => LINK_OHM,
+                EdgeKind::Strap { ohm, .. } => *ohm,
                 _ if e.residual.is_some() => POLE_OHM,
                 _ => 0.0,
             };
@@ -252,23 +252,23 @@ fn amps_of(e: &Emf, volts: &Volts) -> f64 {
     (e.volts - (volts.at[e.plus] - volts.at[e.minus])) / e.ohm
 }
 
-/// DC power that running inverters take, by piece, W.
+/// DC power that running inverters take, by component, W.
 fn asked_by_inverters(world: &World, live: &Live) -> HashMap<usize, f64> {
     let mut list: HashMap<usize, f64> = HashMap::new();
     for (i, e) in &live.ac {
         let s = &world.net.sources[*i];
         if s.kind == SourceKind::Inverter {
             let out = (amps_of(e, &live.mains) * (live.mains.at[e.plus] - live.mains.at[e.minus])).max(0.0);
-            let idle = world.rig.pieces[s.piece].si("idle", Dimension::Power).unwrap_or(0.0);
-            *list.entry(s.piece).or_default() += out / INVERTER_SHARE + idle;
+            let idle = world.rig.components[s.component].si("idle", Dimension::Power).unwrap_or(0.0);
+            *list.entry(s.component).or_default() += out / INVERTER_EFFICIENCY + idle;
         }
     }
     list
 }
 
 impl Circuit {
-    pub(super) fn new(base: Rc<Base>, stand: &Stand) -> Circuit {
-        Circuit { base, stand: stand.clone(), live: RefCell::new(None) }
+    pub(super) fn new(base: Rc<Base>, setup: &TestSetup) -> Circuit {
+        Circuit { base, setup: setup.clone(), live: RefCell::new(None) }
     }
 
     fn live(&self, world: &World) -> Rc<Live> {
@@ -284,7 +284,7 @@ impl Circuit {
     /// a charger on an inverter on the charger's battery.
     fn run(&self, world: &World) -> Live {
         let (net, base) = (&world.net, &*self.base);
-        let on = |piece: usize| self.stand.on.contains(&world.rig.pieces[piece].id);
+        let on = |component: usize| self.setup.on.contains(&world.rig.components[component].id);
         let active = |i: usize| base.state.live.active[i];
         let pads = |a: usize, b: usize| (base.pad[a] != base.pad[b]).then_some((base.pad[a], base.pad[b]));
         let mut suppressed: Vec<Resistor> = Vec::new();
@@ -304,12 +304,12 @@ impl Circuit {
         for round in 0..3 {
             live.ac_loads.clone_from(&suppressed);
             for c in net.consumers.iter().filter(|c| c.ac) {
-                let charger = world.rig.pieces[c.piece].kind == Kind::Charger;
+                let charger = world.rig.components[c.component].kind == Kind::Charger;
                 let Some((a, b)) = pads(c.plus, c.minus) else { continue };
                 let volts = base.across(&live.mains, c.plus, c.minus).abs();
                 // An appliance is its rated current; a charger asks for what it gives.
-                let ohm = match (charger, c.current_a, given.get(&c.piece)) {
-                    (false, Some(amps), _) if on(c.piece) && amps > 0.0 => nominal / amps,
+                let ohm = match (charger, c.current_a, given.get(&c.component)) {
+                    (false, Some(amps), _) if on(c.component) && amps > 0.0 => nominal / amps,
                     (true, _, Some(watts)) if *watts > 1.0 && volts > 10.0 => volts * volts * CHARGER_SHARE / watts,
                     _ => continue,
                 };
@@ -334,12 +334,12 @@ impl Circuit {
 
     /// The outlet with the test load, line and neutral.
     fn heater(&self, world: &World) -> Option<(usize, usize)> {
-        let id = self.stand.heater.as_ref()?;
-        let piece = world.rig.pieces.iter().position(|p| p.id == *id)?;
-        Some((world.net.plugged(piece, "L")?, world.net.plugged(piece, "N")?))
+        let id = self.setup.heater.as_ref()?;
+        let component = world.rig.components.iter().position(|p| p.id == *id)?;
+        Some((world.net.plugged(component, "L")?, world.net.plugged(component, "N")?))
     }
 
-    /// `asked` is the power that inverters take and `given` the power that chargers give, by piece.
+    /// `asked` is the power that inverters take and `given` the power that chargers give, by component.
     fn solve_dc(
         &self,
         world: &World,
@@ -348,7 +348,7 @@ impl Circuit {
         live: &mut Live,
     ) {
         let (net, base) = (&world.net, &*self.base);
-        let lit = |kind: SourceKind| !self.stand.dark || !matches!(kind, SourceKind::Array | SourceKind::Controller);
+        let lit = |kind: SourceKind| !self.setup.dark || !matches!(kind, SourceKind::Array | SourceKind::Controller);
         let runs = |i: usize, kind: SourceKind| !kind.is_ac() && base.state.live.active[i] && lit(kind);
         let mut emfs: Vec<Emf> = Vec::new();
         for (_, s) in net.sources.iter().enumerate().filter(|(i, s)| runs(*i, s.kind)) {
@@ -359,15 +359,15 @@ impl Circuit {
             let (volts, ohm) = match s.kind {
                 SourceKind::Battery => continue,
                 SourceKind::Array => (s.volts, 0.15 * s.volts / s.limit_a.clamp(0.1, 1e4)),
-                _ => (held_volts(&world.rig.pieces[s.piece], s.volts), CHARGER_OHM),
+                _ => (held_volts(&world.rig.components[s.component], s.volts), CHARGER_OHM),
             };
             emfs.push(Emf { plus, minus, volts, ohm, limit_a: s.set_a, battery: false });
         }
         // Each battery of a bank by itself, behind the links it hangs on.
         for s in &net.stores {
             let (plus, minus) = (base.pad[s.plus], base.pad[s.minus]);
-            let p = &world.rig.pieces[s.piece];
-            let (share, factor) = world.weak.get(&s.piece).copied().unwrap_or((1.0, 1.0));
+            let p = &world.rig.components[s.component];
+            let (share, factor) = world.weak.get(&s.component).copied().unwrap_or((1.0, 1.0));
             let (_, parallel) = p.series_and_parallel();
             let (volts, ohm) = (half_full_volts(p) * share, internal_ohm(p, Case::Typical).0 * parallel * factor);
             if plus != minus {
@@ -378,19 +378,21 @@ impl Circuit {
         let mut draws: Vec<(usize, usize, f64, bool)> = Vec::new();
         for c in net.consumers.iter().filter(|c| !c.ac && base.pad[c.plus] != base.pad[c.minus]) {
             let (plus, minus) = (base.pad[c.plus], base.pad[c.minus]);
-            match (world.rig.pieces[c.piece].kind, c.current_a, asked.get(&c.piece)) {
+            match (world.rig.components[c.component].kind, c.current_a, asked.get(&c.component)) {
                 (_, _, Some(watts)) if *watts > 0.0 => draws.push((plus, minus, *watts, true)),
-                (Kind::DcLoad, Some(amps), _) if on(c.piece) && amps > 0.0 => draws.push((plus, minus, amps, false)),
+                (Kind::DcLoad, Some(amps), _) if on(c.component) && amps > 0.0 => {
+                    draws.push((plus, minus, amps, false))
+                }
                 _ => {}
             }
         }
         // What charges from direct current takes its power there; a solar controller takes nearly all an array has.
-        for s in net.sources.iter().filter(|s| given.get(&s.piece).is_some_and(|w| *w > 1.0)) {
+        for s in net.sources.iter().filter(|s| given.get(&s.component).is_some_and(|w| *w > 1.0)) {
             let Some((plus, minus)) = s.input.map(|(a, b)| (base.pad[a], base.pad[b])).filter(|(a, b)| a != b) else {
                 continue;
             };
             match s.kind {
-                SourceKind::DcDc => draws.push((plus, minus, given[&s.piece] / DC_DC_SHARE, true)),
+                SourceKind::DcDc => draws.push((plus, minus, given[&s.component] / DC_DC_SHARE, true)),
                 SourceKind::Controller => {
                     let most = net
                         .sources
@@ -442,14 +444,14 @@ impl Circuit {
         }
     }
 
-    /// Power that chargers give, by piece, W.
+    /// Power that chargers give, by component, W.
     fn given_by_chargers(&self, world: &World, live: &Live) -> HashMap<usize, f64> {
         let mut list: HashMap<usize, f64> = HashMap::new();
         let base = &*self.base;
         let emfs = &live.dc_side.emfs;
         for (i, s) in world.net.sources.iter().enumerate() {
             let charges = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller);
-            if !charges || !base.state.live.active[i] || (self.stand.dark && s.kind == SourceKind::Controller) {
+            if !charges || !base.state.live.active[i] || (self.setup.dark && s.kind == SourceKind::Controller) {
                 continue;
             }
             let (plus, minus) = (base.pad[s.plus], base.pad[s.minus]);
@@ -457,11 +459,11 @@ impl Circuit {
                 !e.battery
                     && e.plus == plus
                     && e.minus == minus
-                    && e.volts == held_volts(&world.rig.pieces[s.piece], s.volts)
+                    && e.volts == held_volts(&world.rig.components[s.component], s.volts)
             });
             let fed = live.dc_side.fed.iter().find(|(p, m, _)| *p == plus && *m == minus).map(|f| f.2);
             let amps = held.map(|e| amps_of(e, &live.dc)).or(fed).unwrap_or(0.0);
-            *list.entry(s.piece).or_default() += (amps * (live.dc.at[plus] - live.dc.at[minus])).max(0.0);
+            *list.entry(s.component).or_default() += (amps * (live.dc.at[plus] - live.dc.at[minus])).max(0.0);
         }
         list
     }
@@ -490,7 +492,7 @@ impl Circuit {
             Function::AcAmps => &live.mains,
             _ => return None,
         };
-        let own = |(e, _): &&(usize, Resistor)| world.net.edges[*e].what == What::Wire(wire);
+        let own = |(e, _): &&(usize, Resistor)| world.net.edges[*e].what == EdgeKind::Wire(wire);
         let amps = self.base.branches.iter().find(own).map_or(0.0, |(_, r)| (volts.at[r.a] - volts.at[r.b]) / r.ohm);
         Some(if function == Function::AcAmps { amps.abs() } else { amps })
     }
@@ -502,7 +504,7 @@ impl Circuit {
         let own = |(e, _): &&(usize, Resistor)| {
             let edge = &net.edges[*e];
             let ends = [edge.a, edge.b].iter().any(|n| net.nodes[*n].name == far);
-            matches!(edge.what, What::Wire(w) if net.wires[w].key == key) && ends
+            matches!(edge.what, EdgeKind::Wire(w) if net.wires[w].key == key) && ends
         };
         self.base.branches.iter().find(own).map_or(f64::INFINITY, |(_, r)| r.ohm)
     }
@@ -561,7 +563,7 @@ impl Circuit {
     fn celsius(&self, world: &World, node: usize) -> f64 {
         let live = self.live(world);
         let heat = |(e, r): &(usize, Resistor)| {
-            let What::Wire(w) = world.net.edges[*e].what else { return 0.0 };
+            let EdgeKind::Wire(w) = world.net.edges[*e].what else { return 0.0 };
             let joint = world.joints.get(&w).copied().unwrap_or(0.0);
             let here = world.net.edges[*e].a == node || world.net.edges[*e].b == node;
             if !here || joint == 0.0 {

@@ -3,11 +3,11 @@
 use super::World;
 use crate::audit::Audit;
 use crate::catalogue::{Bond, Kind, Role, SourceKind};
-use crate::network::{Edge, Gate, Network, Node, What, WireSpot};
+use crate::network::{Edge, EdgeKind, Gate, Network, Node, WireSpot};
 use crate::rig::Core;
 use crate::terminals::anatomy;
 
-/// One hidden fault. Conductors are named by the key of their wire, devices and pieces by their printed name.
+/// One hidden fault. Conductors are named by the key of their wire, devices and components by their printed name.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]
 #[serde(tag = "fault", rename_all = "kebab-case")]
 pub enum Fault {
@@ -34,37 +34,42 @@ pub enum Fault {
     },
     /// A device is blown or tripped.
     Blown {
-        /// The device: a piece, or a way of one.
+        /// The device: a component, or a way of one.
         device: String,
     },
     /// A changeover stays where it is.
     Stuck {
-        /// The piece.
-        piece: String,
+        /// The component.
+        #[serde(rename = "piece")]
+        component: String,
         /// The position it stays at.
         position: u8,
         /// What that position is called.
         side: String,
     },
-    /// A bond of a piece is not made, or its relay does not close.
+    /// A bond of a component is not made, or its relay does not close.
     NoBond {
-        /// The piece.
-        piece: String,
+        /// The component.
+        #[serde(rename = "piece")]
+        component: String,
     },
     /// A bond relay does not open.
     BondStays {
-        /// The piece.
-        piece: String,
+        /// The component.
+        #[serde(rename = "piece")]
+        component: String,
     },
-    /// Neutral and earth are joined at a piece.
+    /// Neutral and earth are joined at a component.
     ExtraBond {
-        /// The piece.
-        piece: String,
+        /// The component.
+        #[serde(rename = "piece")]
+        component: String,
     },
     /// A charger, controller or inverter gives nothing.
     Dead {
-        /// The piece.
-        piece: String,
+        /// The component.
+        #[serde(rename = "piece")]
+        component: String,
     },
     /// A charger's input hangs on another way than traced.
     Moved {
@@ -76,19 +81,22 @@ pub enum Fault {
     /// The bank is flat: it stands below its full voltage. That mostly follows from something else.
     Flat {
         /// The battery.
-        piece: String,
+        #[serde(rename = "piece")]
+        component: String,
         /// What is left of the voltage that it has when charged.
         share: f64,
     },
     /// A battery sags.
     Weak {
         /// The battery.
-        piece: String,
+        #[serde(rename = "piece")]
+        component: String,
     },
     /// A conductor of an appliance leaks to earth.
     Leaky {
         /// The appliance.
-        piece: String,
+        #[serde(rename = "piece")]
+        component: String,
         /// Line or neutral.
         core: Core,
         /// Resistance of the leak, ohm.
@@ -96,8 +104,9 @@ pub enum Fault {
     },
     /// A residual-current device does not open.
     DeadRcd {
-        /// The piece, or its way.
-        piece: String,
+        /// The component, or its way.
+        #[serde(rename = "piece")]
+        component: String,
     },
 }
 
@@ -113,19 +122,19 @@ impl Fault {
                 format!("{} and {} are swapped at the far end of {cable}", a.word(), b.word())
             }
             Fault::Blown { device } => format!("{device} is blown or has tripped"),
-            Fault::Stuck { piece, side, .. } => match side.as_str() {
-                "open" | "closed" | "on" | "off" => format!("{piece} stays {side}"),
-                _ => format!("{piece} stays on its side {side}"),
+            Fault::Stuck { component, side, .. } => match side.as_str() {
+                "open" | "closed" | "on" | "off" => format!("{component} stays {side}"),
+                _ => format!("{component} stays on its side {side}"),
             },
-            Fault::NoBond { piece } => format!("the neutral-earth bond of {piece} is missing"),
-            Fault::BondStays { piece } => format!("the bond relay of {piece} does not open"),
-            Fault::ExtraBond { piece } => format!("neutral and earth are joined at {piece}"),
-            Fault::Dead { piece } => format!("{piece} gives nothing"),
+            Fault::NoBond { component } => format!("the neutral-earth bond of {component} is missing"),
+            Fault::BondStays { component } => format!("the bond relay of {component} does not open"),
+            Fault::ExtraBond { component } => format!("neutral and earth are joined at {component}"),
+            Fault::Dead { component } => format!("{component} gives nothing"),
             Fault::Moved { cable, to } => format!("{cable} hangs on {to}"),
-            Fault::Flat { piece, .. } => format!("{piece} is flat"),
-            Fault::Weak { piece } => format!("{piece} sags: a weak cell or a spent battery"),
-            Fault::Leaky { piece, core, .. } => format!("the {} of {piece} leaks to earth", core_words(*core)),
-            Fault::DeadRcd { piece } => format!("the residual-current device of {piece} does not open"),
+            Fault::Flat { component, .. } => format!("{component} is flat"),
+            Fault::Weak { component } => format!("{component} sags: a weak cell or a spent battery"),
+            Fault::Leaky { component, core, .. } => format!("the {} of {component} leaks to earth", core_words(*core)),
+            Fault::DeadRcd { component } => format!("the residual-current device of {component} does not open"),
         }
     }
 
@@ -133,8 +142,10 @@ impl Fault {
     pub fn same_place(&self, other: &Fault) -> bool {
         match (self, other) {
             (Fault::Joint { wire: a, .. }, Fault::Joint { wire: b, .. }) => a == b,
-            (Fault::Leaky { piece: a, core: x, .. }, Fault::Leaky { piece: b, core: y, .. }) => a == b && x == y,
-            (Fault::Flat { piece: a, .. }, Fault::Flat { piece: b, .. }) => a == b,
+            (Fault::Leaky { component: a, core: x, .. }, Fault::Leaky { component: b, core: y, .. }) => {
+                a == b && x == y
+            }
+            (Fault::Flat { component: a, .. }, Fault::Flat { component: b, .. }) => a == b,
             _ => self == other,
         }
     }
@@ -155,8 +166,8 @@ impl Fault {
     pub(crate) fn of_size(&self, size: f64) -> Fault {
         match self.clone() {
             Fault::Joint { wire, .. } => Fault::Joint { wire, ohm: size },
-            Fault::Leaky { piece, core, .. } => Fault::Leaky { piece, core, ohm: size },
-            Fault::Flat { piece, .. } => Fault::Flat { piece, share: size },
+            Fault::Leaky { component, core, .. } => Fault::Leaky { component, core, ohm: size },
+            Fault::Flat { component, .. } => Fault::Flat { component, share: size },
             other => other,
         }
     }
@@ -175,7 +186,7 @@ impl Fault {
         match self {
             Fault::Open { wire } => {
                 if let Some(w) = wire_of(&world.net, wire) {
-                    world.net.edges.retain(|e| e.what != What::Wire(w));
+                    world.net.edges.retain(|e| e.what != EdgeKind::Wire(w));
                 }
             }
             Fault::Joint { wire, ohm } => {
@@ -186,73 +197,72 @@ impl Fault {
             Fault::Swapped { cable, a, b } => swap(world, cable, *a, *b),
             Fault::Blown { device } => {
                 let rig = &world.rig;
-                let open = |e: &Edge| matches!(&e.what, What::Device { piece, way, .. } if device_named(&rig.pieces[*piece].id, way.as_deref()) == *device);
+                let open = |e: &Edge| matches!(&e.what, EdgeKind::Device { component, way, .. } if device_named(&rig.components[*component].id, way.as_deref()) == *device);
                 world.net.edges.retain(|e| !open(e));
             }
-            Fault::Stuck { piece, position, .. } => stick(world, piece, *position),
-            Fault::NoBond { piece } => {
+            Fault::Stuck { component, position, .. } => stick(world, component, *position),
+            Fault::NoBond { component } => {
                 let rig = &world.rig;
-                world
-                    .net
-                    .edges
-                    .retain(|e| !matches!(&e.what, What::Bond { piece: p, .. } if rig.pieces[*p].id == *piece));
+                world.net.edges.retain(
+                    |e| !matches!(&e.what, EdgeKind::Bond { component: p, .. } if rig.components[*p].id == *component),
+                );
             }
-            Fault::BondStays { piece } => {
+            Fault::BondStays { component } => {
                 let rig = &world.rig;
                 for e in &mut world.net.edges {
-                    if let What::Bond { piece: p, bond, .. } = &mut e.what
-                        && rig.pieces[*p].id == *piece
+                    if let EdgeKind::Bond { component: p, bond, .. } = &mut e.what
+                        && rig.components[*p].id == *component
                     {
                         *bond = Bond::Fixed;
                     }
                 }
             }
-            Fault::ExtraBond { piece } => {
-                if let Some((index, n, e)) = neutral_and_earth(&world.net, &world.rig, piece) {
-                    let what = What::Bond { piece: index, bond: Bond::Fixed, source: None };
+            Fault::ExtraBond { component } => {
+                if let Some((index, n, e)) = neutral_and_earth(&world.net, &world.rig, component) {
+                    let what = EdgeKind::Bond { component: index, bond: Bond::Fixed, source: None };
                     world.net.edges.push(Edge { a: n, b: e, what, residual: None });
                 }
             }
-            Fault::Dead { piece } => {
-                let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) else { return };
+            Fault::Dead { component } => {
+                let Some(index) = world.rig.components.iter().position(|p| p.id == *component) else { return };
                 // It is there and joined to nothing.
-                let name = format!("{piece} (dead)");
+                let name = format!("{component} (dead)");
                 let spare = world.net.nodes.len();
                 world.net.nodes.push(Node {
-                    piece: None,
+                    component: None,
                     terminal: String::new(),
                     name,
                     role: Role::Any,
                     duty: Role::Any,
                 });
-                for s in world.net.sources.iter_mut().filter(|s| s.piece == index) {
+                for s in world.net.sources.iter_mut().filter(|s| s.component == index) {
                     s.plus = spare;
                 }
-                world.net.consumers.retain(|c| c.piece != index);
+                world.net.consumers.retain(|c| c.component != index);
             }
             Fault::Moved { cable, to } => move_cable(world, cable, to),
-            Fault::Flat { piece, share } => {
-                if let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) {
+            Fault::Flat { component, share } => {
+                if let Some(index) = world.rig.components.iter().position(|p| p.id == *component) {
                     world.weak.insert(index, (*share, 1.0));
                 }
             }
-            Fault::Weak { piece } => {
-                if let Some(index) = world.rig.pieces.iter().position(|p| p.id == *piece) {
+            Fault::Weak { component } => {
+                if let Some(index) = world.rig.components.iter().position(|p| p.id == *component) {
                     world.weak.insert(index, (0.9, 6.0));
                 }
             }
-            Fault::Leaky { piece, core, ohm } => {
-                let index = world.rig.pieces.iter().position(|p| p.id == *piece);
+            Fault::Leaky { component, core, ohm } => {
+                let index = world.rig.components.iter().position(|p| p.id == *component);
                 let at = |role: Role| {
-                    world.net.nodes.iter().position(|n| n.piece == index && index.is_some() && n.role == role)
+                    world.net.nodes.iter().position(|n| n.component == index && index.is_some() && n.role == role)
                 };
                 let from = if *core == Core::N { Role::Neutral } else { Role::Line };
                 if let (Some(a), Some(b)) = (at(from), at(Role::Earth)) {
                     world.leaks.push((a, b, *ohm));
                 }
             }
-            Fault::DeadRcd { piece } => {
-                world.stuck_rcd.push(piece.clone());
+            Fault::DeadRcd { component } => {
+                world.stuck_rcd.push(component.clone());
             }
         }
     }
@@ -277,13 +287,13 @@ fn wire_of(net: &Network, key: &str) -> Option<usize> {
 }
 
 /// A device as it is printed.
-fn device_named(piece: &str, way: Option<&str>) -> String {
-    way.map_or_else(|| piece.to_owned(), |w| format!("{piece}.{w}"))
+fn device_named(component: &str, way: Option<&str>) -> String {
+    way.map_or_else(|| component.to_owned(), |w| format!("{component}.{w}"))
 }
 
-fn neutral_and_earth(net: &Network, rig: &crate::rig::Rig, piece: &str) -> Option<(usize, usize, usize)> {
-    let index = rig.pieces.iter().position(|p| p.id == piece)?;
-    let at = |role: Role| net.nodes.iter().position(|n| n.piece == Some(index) && n.role == role);
+fn neutral_and_earth(net: &Network, rig: &crate::rig::Rig, component: &str) -> Option<(usize, usize, usize)> {
+    let index = rig.components.iter().position(|p| p.id == component)?;
+    let at = |role: Role| net.nodes.iter().position(|n| n.component == Some(index) && n.role == role);
     Some((index, at(Role::Neutral)?, at(Role::Earth)?))
 }
 
@@ -292,13 +302,13 @@ fn swap(world: &mut World, cable: &str, a: Core, b: Core) {
     let Some(index) = world.rig.cables.iter().position(|c| c.id == cable) else { return };
     let edge_of = |core: Core| {
         world.net.edges.iter().position(
-            |e| matches!(e.what, What::Wire(w) if world.net.wires[w].spot == WireSpot::Cable(index, core as usize)),
+            |e| matches!(e.what, EdgeKind::Wire(w) if world.net.wires[w].spot == WireSpot::Cable(index, core as usize)),
         )
     };
     if let (Some(x), Some(y)) = (edge_of(a), edge_of(b)) {
-        // The far end is the one at the piece that the cable leads to.
-        let far = world.rig.pieces.iter().position(|p| p.id == world.rig.cables[index].to.piece);
-        let at_b = world.net.nodes[world.net.edges[x].b].piece == far;
+        // The far end is the one at the component that the cable leads to.
+        let far = world.rig.components.iter().position(|p| p.id == world.rig.cables[index].to.component);
+        let at_b = world.net.nodes[world.net.edges[x].b].component == far;
         let end = |e: &Edge| if at_b { e.b } else { e.a };
         let (p, q) = (end(&world.net.edges[x]), end(&world.net.edges[y]));
         for (edge, node) in [(x, q), (y, p)] {
@@ -308,19 +318,19 @@ fn swap(world: &mut World, cable: &str, a: Core, b: Core) {
     }
 }
 
-/// Contacts of a piece stand as at this position for good.
-fn stick(world: &mut World, piece: &str, position: u8) {
-    let Some(index) = world.rig.pieces.iter().position(|p| p.id == piece) else { return };
-    let control = world.net.controls.iter().position(|c| c.piece == Some(index));
-    let auto = world.net.autos.iter().position(|a| a.piece == index);
+/// Contacts of a component stand as at this position for good.
+fn stick(world: &mut World, component: &str, position: u8) {
+    let Some(index) = world.rig.components.iter().position(|p| p.id == component) else { return };
+    let control = world.net.controls.iter().position(|c| c.component == Some(index));
+    let auto = world.net.autos.iter().position(|a| a.component == index);
     let own = |gate: Gate| match gate {
         Gate::Control(c, at) => (Some(c) == control).then_some(at),
         Gate::Auto(a, at) => (Some(a) == auto).then_some(at),
     };
-    world.net.edges.retain(|e| !matches!(e.what, What::Contact(g) if own(g).is_some_and(|at| at != position)));
+    world.net.edges.retain(|e| !matches!(e.what, EdgeKind::Contact(g) if own(g).is_some_and(|at| at != position)));
     for e in &mut world.net.edges {
-        if matches!(e.what, What::Contact(g) if own(g) == Some(position)) {
-            e.what = What::Joint;
+        if matches!(e.what, EdgeKind::Contact(g) if own(g) == Some(position)) {
+            e.what = EdgeKind::Joint;
         }
     }
 }
@@ -329,14 +339,16 @@ fn stick(world: &mut World, piece: &str, position: u8) {
 fn move_cable(world: &mut World, cable: &str, to: &str) {
     let Some(index) = world.rig.cables.iter().position(|c| c.id == cable) else { return };
     let Some((panel, way)) = to.split_once('.') else { return };
-    let Some(piece) = world.rig.pieces.iter().position(|p| p.id == panel) else { return };
-    let near = world.rig.pieces.iter().position(|p| p.id == world.rig.cables[index].from.piece);
+    let Some(component) = world.rig.components.iter().position(|p| p.id == panel) else { return };
+    let near = world.rig.components.iter().position(|p| p.id == world.rig.cables[index].from.component);
     for (core, terminal) in [(Core::L, way), (Core::N, "N"), (Core::PE, "PE")] {
-        let Some(node) = world.net.node(piece, terminal) else { continue };
+        let Some(node) = world.net.node(component, terminal) else { continue };
         let spot = WireSpot::Cable(index, core as usize);
         let wires = &world.net.wires;
-        if let Some(e) = world.net.edges.iter_mut().find(|e| matches!(e.what, What::Wire(w) if wires[w].spot == spot)) {
-            if world.net.nodes[e.a].piece == near { e.a = node } else { e.b = node }
+        if let Some(e) =
+            world.net.edges.iter_mut().find(|e| matches!(e.what, EdgeKind::Wire(w) if wires[w].spot == spot))
+        {
+            if world.net.nodes[e.a].component == near { e.a = node } else { e.b = node }
         }
     }
 }
@@ -345,34 +357,34 @@ fn move_cable(world: &mut World, cable: &str, to: &str) {
 pub fn suspects(audit: &Audit) -> Vec<Fault> {
     let (rig, net) = (&audit.assumed, &audit.net);
     let mut list = Vec::new();
-    let there = |n: usize| net.nodes[n].piece.is_none_or(|p| rig.pieces[p].status.present());
+    let there = |n: usize| net.nodes[n].component.is_none_or(|p| rig.components[p].status.present());
     let used = |n: usize| {
         net.edges.iter().filter(|e| e.a == n || e.b == n).count() > 1
             || net.consumers.iter().any(|c| c.plus == n || c.minus == n)
             || net.sources.iter().any(|s| s.plus == n || s.minus == n)
-            || rig.pieces.iter().any(|p| p.word("control") == Some(net.nodes[n].name.as_str()))
+            || rig.components.iter().any(|p| p.word("control") == Some(net.nodes[n].name.as_str()))
     };
     for e in &net.edges {
         if !there(e.a) || !there(e.b) {
             continue;
         }
         match &e.what {
-            What::Wire(w) if net.wires[*w].length_m > 0.0 => {
+            EdgeKind::Wire(w) if net.wires[*w].length_m > 0.0 => {
                 let wire = net.wires[*w].key.clone();
                 let mains = matches!(net.nodes[e.a].duty, Role::Line | Role::Neutral | Role::Earth);
                 list.push(Fault::Open { wire: wire.clone() });
                 list.push(Fault::Joint { wire, ohm: if mains { 2.0 } else { 0.012 } });
             }
             // A spare way, with nothing on it, is no suspect.
-            What::Device { piece, way, .. } if used(e.a) && used(e.b) => {
-                list.push(Fault::Blown { device: device_named(&rig.pieces[*piece].id, way.as_deref()) });
+            EdgeKind::Device { component, way, .. } if used(e.a) && used(e.b) => {
+                list.push(Fault::Blown { device: device_named(&rig.components[*component].id, way.as_deref()) });
             }
-            What::Bond { piece, bond, .. } if rig.pieces[*piece].kind != Kind::Inlet => {
-                let id = rig.pieces[*piece].id.clone();
+            EdgeKind::Bond { component, bond, .. } if rig.components[*component].kind != Kind::Inlet => {
+                let id = rig.components[*component].id.clone();
                 if *bond == Bond::WhileSource {
-                    list.push(Fault::BondStays { piece: id.clone() });
+                    list.push(Fault::BondStays { component: id.clone() });
                 }
-                list.push(Fault::NoBond { piece: id });
+                list.push(Fault::NoBond { component: id });
             }
             _ => {}
         }
@@ -383,20 +395,22 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
             list.push(Fault::Swapped { cable: c.id.clone(), a, b });
         }
     }
-    for p in rig.pieces.iter().filter(|p| p.status.present()) {
+    for p in rig.components.iter().filter(|p| p.status.present()) {
         let id = || p.id.clone();
         match p.kind {
             Kind::Transfer | Kind::AcContactor => {
                 let a = anatomy(p);
                 let sides = if a.auto.is_empty() { a.positions } else { a.auto };
                 let at = |(n, side): (usize, &&str)| Fault::Stuck {
-                    piece: id(),
+                    component: id(),
                     position: n as u8,
                     side: side.trim_start_matches("at ").to_owned(),
                 };
                 list.extend(sides.iter().enumerate().take(2).map(at));
             }
-            Kind::Battery => list.extend([Fault::Weak { piece: id() }, Fault::Flat { piece: id(), share: 0.92 }]),
+            Kind::Battery => {
+                list.extend([Fault::Weak { component: id() }, Fault::Flat { component: id(), share: 0.92 }])
+            }
             Kind::Inverter
             | Kind::InverterCharger
             | Kind::Charger
@@ -404,29 +418,31 @@ pub fn suspects(audit: &Audit) -> Vec<Fault> {
             | Kind::Controller
             | Kind::WindTurbine
             | Kind::Generator => {
-                list.push(Fault::Dead { piece: id() });
+                list.push(Fault::Dead { component: id() });
             }
             _ => {}
         }
         if matches!(p.kind, Kind::Panel | Kind::Outlet | Kind::GfciOutlet | Kind::AcLoad)
             && neutral_and_earth(net, rig, &p.id).is_some()
         {
-            list.push(Fault::ExtraBond { piece: id() });
+            list.push(Fault::ExtraBond { component: id() });
         }
         if matches!(p.kind, Kind::AcLoad | Kind::Outlet | Kind::GfciOutlet | Kind::Charger) {
             for core in [Core::L, Core::N] {
-                list.push(Fault::Leaky { piece: id(), core, ohm: 20_000.0 });
+                list.push(Fault::Leaky { component: id(), core, ohm: 20_000.0 });
             }
         }
     }
-    list.extend(net.edges.iter().filter_map(|e| Some(Fault::DeadRcd { piece: net.residual_device(rig, e)? })));
+    list.extend(net.edges.iter().filter_map(|e| Some(Fault::DeadRcd { component: net.residual_device(rig, e)? })));
     // Chargers on another way of another panel: what inverters feed makes a loop of them.
     let feeds = |k: SourceKind| net.sources.iter().any(|s| s.kind == k);
     for c in rig.cables.iter().filter(|c| c.status.present() && feeds(SourceKind::Inverter)) {
-        if rig.piece(&c.to.piece).is_none_or(|p| p.kind != Kind::Charger) {
+        if rig.component(&c.to.component).is_none_or(|p| p.kind != Kind::Charger) {
             continue;
         }
-        for panel in rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present() && p.id != c.from.piece) {
+        for panel in
+            rig.components.iter().filter(|p| p.kind == Kind::Panel && p.status.present() && p.id != c.from.component)
+        {
             if let Some(way) = panel.ways.first() {
                 list.push(Fault::Moved { cable: c.id.clone(), to: format!("{}.{}", panel.id, way.id) });
             }

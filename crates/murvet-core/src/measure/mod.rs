@@ -65,7 +65,7 @@ impl Function {
 
 /// How everything stands while a reading is taken.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Default, PartialOrd, Ord, serde::Serialize)]
-pub struct Stand {
+pub struct TestSetup {
     /// The position of every control, in the order of the network; missing ones are parked.
     pub controls: Vec<u8>,
     /// Appliances that are switched on, by identifier.
@@ -91,12 +91,13 @@ pub struct Probe {
     /// by the key of its wire, `wire:` before it: what it joins may not be what was traced.
     pub leads: Vec<(String, String)>,
     /// How everything stands.
-    pub stand: Stand,
+    #[serde(rename = "stand")]
+    pub setup: TestSetup,
 }
 
 impl Probe {
     /// A probe between two terminals.
-    pub fn between(function: Function, a: &str, b: &str, stand: Stand) -> Probe {
-        Probe { function, leads: vec![(a.to_owned(), b.to_owned())], stand }
+    pub fn between(function: Function, a: &str, b: &str, setup: TestSetup) -> Probe {
+        Probe { function, leads: vec![(a.to_owned(), b.to_owned())], setup }
     }
 }

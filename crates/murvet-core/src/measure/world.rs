@@ -2,7 +2,7 @@
 
 use super::circuit::Base;
 use super::fault::Fault;
-use super::{Circuit, Function, Probe, Stand};
+use super::{Circuit, Function, Probe, TestSetup};
 use crate::audit::Audit;
 use crate::bounds::{Side, open_words};
 use crate::network::{Network, expand};
@@ -26,13 +26,13 @@ pub struct World {
     pub(super) joints: HashMap<usize, f64>,
     /// Leaks between two nodes, ohm.
     pub(super) leaks: Vec<(usize, usize, f64)>,
-    /// Batteries by piece whose voltage sags: share of the voltage, factor on the inside resistance.
+    /// Batteries by component whose voltage sags: share of the voltage, factor on the inside resistance.
     pub(super) weak: HashMap<usize, (f64, f64)>,
     /// Residual-current devices that do not open, by name.
     pub(super) stuck_rcd: Vec<String>,
     names: HashMap<String, usize>,
     /// Circuits made before, by stand; nothing for one in which the changeovers never rest.
-    made: RefCell<HashMap<Stand, Option<Rc<Circuit>>>>,
+    made: RefCell<HashMap<TestSetup, Option<Rc<Circuit>>>>,
     /// The same for what the controls alone decide.
     bases: RefCell<HashMap<Standing, Option<Rc<Base>>>>,
 }
@@ -107,23 +107,23 @@ impl World {
     }
 
     /// The circuit in a stand of the controls; nothing when the automatic changeovers never come to rest.
-    pub fn circuit(&self, stand: &Stand) -> Option<Rc<Circuit>> {
-        if let Some(made) = self.made.borrow().get(stand) {
+    pub fn circuit(&self, setup: &TestSetup) -> Option<Rc<Circuit>> {
+        if let Some(made) = self.made.borrow().get(setup) {
             return made.clone();
         }
         let base = {
             let mut bases = self.bases.borrow_mut();
-            let key = (stand.controls.clone(), stand.off.clone());
-            bases.entry(key).or_insert_with(|| Base::new(self, stand).map(Rc::new)).clone()
+            let key = (setup.controls.clone(), setup.off.clone());
+            bases.entry(key).or_insert_with(|| Base::new(self, setup).map(Rc::new)).clone()
         };
-        let circuit = base.map(|b| Rc::new(Circuit::new(b, stand)));
-        self.made.borrow_mut().insert(stand.clone(), circuit.clone());
+        let circuit = base.map(|b| Rc::new(Circuit::new(b, setup)));
+        self.made.borrow_mut().insert(setup.clone(), circuit.clone());
         circuit
     }
 
     /// What the meter would show; nothing where a terminal does not exist or nothing comes to rest.
     pub fn read(&self, probe: &Probe) -> Option<f64> {
-        let circuit = self.circuit(&probe.stand)?;
+        let circuit = self.circuit(&probe.setup)?;
         let one = |(a, b): &(String, String)| match a.strip_prefix("wire:") {
             Some(key) if probe.function == Function::Ohms => Some(circuit.alone(self, key, b)),
             Some(key) => circuit.clamp(self, probe.function, key),

@@ -1,11 +1,11 @@
 //! Banks: the links between batteries, and batteries in series that were entered one by one.
 //!
-//! A bank is the same whether it is one piece or several with their links. Its links are part of the source: no device
+//! A bank is the same whether it is one component or several with their links. Its links are part of the source: no device
 //! can stand between a battery and its neighbour, so they are judged by what they carry (rule `bank-link`), not as leads.
 
-use super::{Network, RHO_20, Union, What};
+use super::{EdgeKind, Network, RHO_20, Union};
 use crate::catalogue::{Kind, SourceKind};
-use crate::rig::{Piece, Rig};
+use crate::rig::{Component, Rig};
 use crate::units::Dimension;
 
 /// Length of a link where nothing is said, m: from post to post of neighbours. Common practice, no source.
@@ -15,7 +15,7 @@ const LINK_M: f64 = 0.3;
 const LONGEST_LINK_M: f64 = 0.6;
 
 /// Resistance of one link of a bank at 20 C, ohm; nothing where its size is not known.
-pub(super) fn link_ohm(p: &Piece) -> f64 {
+pub(super) fn link_ohm(p: &Component) -> f64 {
     let length = p.si("link-length", Dimension::Length).unwrap_or(LINK_M);
     p.si("links", Dimension::Area).map_or(0.0, |area| length * RHO_20 / (area * 1e-6))
 }
@@ -23,7 +23,7 @@ pub(super) fn link_ohm(p: &Piece) -> f64 {
 /// Metal of the DC side without contacts.
 fn metal(net: &Network) -> Vec<u32> {
     let mut union = Union::new(net.nodes.len());
-    for e in net.edges.iter().filter(|e| !matches!(e.what, What::Contact(_) | What::Bond { .. })) {
+    for e in net.edges.iter().filter(|e| !matches!(e.what, EdgeKind::Contact(_) | EdgeKind::Bond { .. })) {
         union.join(e.a, e.b);
     }
     union.into_labels()
@@ -77,7 +77,7 @@ fn stack_of(net: &mut Network, kind: SourceKind) {
             lower.extend(&below);
         }
         net.sources[top].volts += below.iter().map(|s| own[*s].1).sum::<f64>();
-        net.sources[top].below = below.iter().map(|s| net.sources[*s].piece).collect();
+        net.sources[top].below = below.iter().map(|s| net.sources[*s].component).collect();
     }
     for s in lower {
         net.sources[s].limit_a = 0.0;
@@ -92,15 +92,15 @@ fn stack_of(net: &mut Network, kind: SourceKind) {
 pub(crate) fn bank_links(rig: &Rig, net: &Network) -> Vec<bool> {
     let mut links = vec![false; net.wires.len()];
     let battery = |n: usize| {
-        let p = net.nodes[n].piece.filter(|p| rig.pieces[*p].kind == Kind::Battery)?;
-        (!rig.pieces[p].flag("starter")).then_some(p)
+        let p = net.nodes[n].component.filter(|p| rig.components[*p].kind == Kind::Battery)?;
+        (!rig.components[p].flag("starter")).then_some(p)
     };
-    let bar = |n: usize| net.nodes[n].piece.filter(|p| matches!(rig.pieces[*p].kind, Kind::Bus));
+    let bar = |n: usize| net.nodes[n].component.filter(|p| matches!(rig.components[*p].kind, Kind::Bus));
     let end = |n: usize| battery(n).or(bar(n));
-    let place = |p: usize| rig.pieces[p].place.as_deref();
+    let place = |p: usize| rig.components[p].place.as_deref();
     let mut short: Vec<(usize, usize, usize)> = Vec::new();
     for e in &net.edges {
-        let (What::Wire(w), Some(a), Some(b)) = (&e.what, end(e.a), end(e.b)) else { continue };
+        let (EdgeKind::Wire(w), Some(a), Some(b)) = (&e.what, end(e.a), end(e.b)) else { continue };
         // Of one bank from post to post of one sign; from post to post of unlike sign is a short there.
         let apart = a != b || (e.a != e.b && net.nodes[e.a].role == net.nodes[e.b].role);
         let near = place(a) == place(b) && net.wires[*w].length_m <= LONGEST_LINK_M;
@@ -108,7 +108,7 @@ pub(crate) fn bank_links(rig: &Rig, net: &Network) -> Vec<bool> {
             short.push((*w, e.a, e.b));
         }
     }
-    let solid = |e: &&super::Edge| matches!(e.what, What::Joint | What::Strap { .. });
+    let solid = |e: &&super::Edge| matches!(e.what, EdgeKind::Joint | EdgeKind::Strap { .. });
     for &(wire, a, b) in &short {
         let mut union = Union::new(net.nodes.len());
         for e in net.edges.iter().filter(solid) {

@@ -2,10 +2,10 @@
 //! and prospective fault currents, and the same network as a SPICE netlist, so that anyone can check the
 //! numbers with an open simulator.
 
-use super::{Factor, Network, NodalError, Resistor, Union, What};
+use super::{EdgeKind, Factor, Network, NodalError, Resistor, Union};
 use crate::catalogue::Role;
 use crate::profiles::resistance_ohm_per_m;
-use crate::rig::{Piece, Rig};
+use crate::rig::{Component, Rig};
 use crate::tables::table;
 use crate::units::Dimension;
 use std::collections::HashMap;
@@ -33,9 +33,9 @@ pub enum Case {
 /// A battery as a voltage behind a resistance.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Cell {
-    /// The piece.
-    pub piece: usize,
-    /// Which battery, or string in series, of the piece, from 1.
+    /// The component.
+    pub component: usize,
+    /// Which battery, or string in series, of the component, from 1.
     pub number: usize,
     /// Positive node of the DC network.
     pub plus: usize,
@@ -63,7 +63,7 @@ pub struct DcNet {
 
 /// Internal resistance of a bank in ohm and whether it was stated. Where it was not, the typical or least value
 /// of the chemistry for 100 Ah at 12 V is scaled with voltage and against capacity.
-pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
+pub fn internal_ohm(p: &Component, case: Case) -> (f64, bool) {
     let (series, parallel) = p.series_and_parallel();
     let joined = |one: f64| one * series / parallel;
     if let Some(ohm) = p.si("internal", Dimension::Resistance).filter(|o| *o > 0.0) {
@@ -80,23 +80,23 @@ pub fn internal_ohm(p: &Piece, case: Case) -> (f64, bool) {
 }
 
 /// Open-circuit voltage of a full bank, V.
-pub fn full_volts(p: &Piece) -> f64 {
+pub fn full_volts(p: &Component) -> f64 {
     let volts = super::battery_volts(p);
     let rest = p.word("chemistry").and_then(|c| table("chemistry").get(c, 2)).unwrap_or(1.084);
     volts * rest
 }
 
 impl DcNet {
-    /// The DC side with the edges that a test lets through. Batteries of pieces that are not there now are left
+    /// The DC side with the edges that a test lets through. Batteries of components that are not there now are left
     /// out. O(E).
     pub fn new(rig: &Rig, net: &Network, case: Case, closed: impl Fn(usize) -> bool) -> DcNet {
         let dc = |n: usize| !matches!(net.nodes[n].duty, Role::Line | Role::Neutral);
         // Metal to metal is one node; so is a conductor without length.
         let mut pads = Union::new(net.nodes.len());
         for e in &net.edges {
-            let short = matches!(e.what, What::Joint)
-                || matches!(e.what, What::Wire(w) if net.wires[w].length_m <= 0.0)
-                || matches!(e.what, What::Strap { ohm, .. } if ohm <= 0.0);
+            let short = matches!(e.what, EdgeKind::Joint)
+                || matches!(e.what, EdgeKind::Wire(w) if net.wires[w].length_m <= 0.0)
+                || matches!(e.what, EdgeKind::Strap { ohm, .. } if ohm <= 0.0);
             if short && dc(e.a) && dc(e.b) {
                 pads.join(e.a, e.b);
             }
@@ -119,7 +119,7 @@ impl DcNet {
                 continue;
             }
             let ohm = match &e.what {
-                What::Wire(w) => {
+                EdgeKind::Wire(w) => {
                     let wire = &net.wires[*w];
                     let per_m = match case {
                         Case::Weak => resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge),
@@ -128,27 +128,27 @@ impl DcNet {
                     };
                     (wire.length_m * per_m).max(CLOSED_OHM)
                 }
-                What::Strap { ohm, .. } => match case {
+                EdgeKind::Strap { ohm, .. } => match case {
                     // Hot and at its greatest, as any conductor.
                     Case::Weak => 1.3 * ohm,
                     _ => *ohm,
                 },
-                What::Device { .. } | What::Contact(_) => CLOSED_OHM,
-                What::Bond { .. } | What::Joint => continue,
+                EdgeKind::Device { .. } | EdgeKind::Contact(_) => CLOSED_OHM,
+                EdgeKind::Bond { .. } | EdgeKind::Joint => continue,
             };
             if ohm.is_finite() {
                 out.branches.push((i, Resistor { a, b, ohm }));
             }
         }
         for s in &net.stores {
-            let p = &rig.pieces[s.piece];
+            let p = &rig.components[s.component];
             if let (Some(&plus), Some(&minus)) = (out.slot.get(&s.plus), out.slot.get(&s.minus))
                 && plus != minus
             {
                 let (series, parallel) = p.series_and_parallel();
                 let links = (series - 1.0) * super::bank::link_ohm(p);
                 out.cells.push(Cell {
-                    piece: s.piece,
+                    component: s.component,
                     number: s.number,
                     plus,
                     minus,

@@ -2,12 +2,12 @@
 
 use super::figures::charge_amps;
 use super::waking::Waking;
-use super::{Auto, Consumer, Control, Edge, Gate, Network, Node, Source, Store, What, Wire, WireSpot};
+use super::{Auto, Consumer, Control, Edge, EdgeKind, Gate, Network, Node, Source, Store, Wire, WireSpot};
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, WELDED};
 use crate::meaning::{HopEnd, attached, port_of, walk};
 use crate::profiles::{Laid, Profile};
-use crate::rig::{Core, LooseEnd, Piece, Provenance, Rig, Value};
+use crate::rig::{Component, Core, LooseEnd, Provenance, Rig, Value};
 use crate::terminals::anatomy;
 use crate::units::Dimension;
 use std::collections::HashMap;
@@ -35,25 +35,25 @@ struct Pending {
 /// bound of the given side; unseen words must have been chosen before. References that lead nowhere
 /// are left out, which the checker prevents.
 ///
-/// Complexity: linear in pieces and steps, times the look-ups.
+/// Complexity: linear in components and steps, times the look-ups.
 pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
     let mut b = Builder { rig, profile, side, net: Network::default(), index: HashMap::new(), pending: Vec::new() };
-    let anatomies: Vec<Anatomy> = rig.pieces.iter().map(anatomy).collect();
+    let anatomies: Vec<Anatomy> = rig.components.iter().map(anatomy).collect();
     // In the order of their names, whatever the order of the lines: what is found must not hang on it.
-    let mut order: Vec<usize> = (0..rig.pieces.len()).collect();
-    order.sort_by(|a, b| rig.pieces[*a].id.cmp(&rig.pieces[*b].id));
-    for &piece in &order {
-        let anatomy = &anatomies[piece];
+    let mut order: Vec<usize> = (0..rig.components.len()).collect();
+    order.sort_by(|a, b| rig.components[*a].id.cmp(&rig.components[*b].id));
+    for &component in &order {
+        let anatomy = &anatomies[component];
         for (terminal, role) in &anatomy.terminals {
-            let p = &rig.pieces[piece];
+            let p = &rig.components[component];
             let name = if p.kind.is_node() { p.id.clone() } else { format!("{}.{terminal}", p.id) };
-            let node = b.add_node(Some(piece), terminal, name, *role);
-            b.index.insert((piece, terminal.clone()), node);
+            let node = b.add_node(Some(component), terminal, name, *role);
+            b.index.insert((component, terminal.clone()), node);
         }
     }
     let engine = b.engine_control();
-    for &piece in &order {
-        b.piece(piece, &anatomies[piece], engine);
+    for &component in &order {
+        b.component(component, &anatomies[component], engine);
     }
     b.runs();
     b.cables();
@@ -66,29 +66,29 @@ pub fn expand(rig: &Rig, profile: &Profile, side: Side) -> Network {
 }
 
 impl Builder<'_> {
-    fn add_node(&mut self, piece: Option<usize>, terminal: &str, name: String, role: Role) -> usize {
-        self.net.nodes.push(Node { piece, terminal: terminal.to_owned(), name, role, duty: role });
+    fn add_node(&mut self, component: Option<usize>, terminal: &str, name: String, role: Role) -> usize {
+        self.net.nodes.push(Node { component, terminal: terminal.to_owned(), name, role, duty: role });
         self.net.nodes.len() - 1
     }
 
-    pub(super) fn at(&self, piece: usize, terminal: &str) -> Option<usize> {
-        self.index.get(&(piece, terminal.to_owned())).copied()
+    pub(super) fn at(&self, component: usize, terminal: &str) -> Option<usize> {
+        self.index.get(&(component, terminal.to_owned())).copied()
     }
 
-    fn edge(&mut self, a: usize, b: usize, what: What, residual: Option<usize>) {
+    fn edge(&mut self, a: usize, b: usize, what: EdgeKind, residual: Option<usize>) {
         self.net.edges.push(Edge { a, b, what, residual });
     }
 
     /// One control for the engine, if anything depends on it.
     fn engine_control(&mut self) -> Option<usize> {
-        let needs = self.rig.pieces.iter().any(|p| {
+        let needs = self.rig.components.iter().any(|p| {
             p.kind == Kind::Alternator
                 || (p.kind == Kind::Relay && p.word("enable") != Some("always"))
                 || (p.kind == Kind::DcDc && self.wakes(p) == Waking::Engine)
         });
         needs.then(|| {
             self.net.controls.push(Control {
-                piece: None,
+                component: None,
                 name: "engine".to_owned(),
                 positions: vec!["stopped".to_owned(), "running".to_owned()],
                 operations: vec!["stop the engine".to_owned(), "start the engine".to_owned()],
@@ -98,14 +98,14 @@ impl Builder<'_> {
         })
     }
 
-    fn piece(&mut self, piece: usize, anatomy: &Anatomy, engine: Option<usize>) {
-        let p = &self.rig.pieces[piece];
+    fn component(&mut self, component: usize, anatomy: &Anatomy, engine: Option<usize>) {
+        let p = &self.rig.components[component];
         if !p.status.present() {
             // A device that is not there leaves the run it would stand in unbroken and unprotected.
             if p.kind.is_inline() {
                 for (a, b, _) in &anatomy.inner {
-                    if let (Some(a), Some(b)) = (self.at(piece, a), self.at(piece, b)) {
-                        self.edge(a, b, What::Joint, None);
+                    if let (Some(a), Some(b)) = (self.at(component, a), self.at(component, b)) {
+                        self.edge(a, b, EdgeKind::Joint, None);
                     }
                 }
             }
@@ -116,7 +116,7 @@ impl Builder<'_> {
             let positions: Vec<String> = anatomy.positions.iter().map(|at| self.position(p, at)).collect();
             let operations = positions.iter().map(|to| operation(p, to)).collect();
             self.net.controls.push(Control {
-                piece: Some(piece),
+                component: Some(component),
                 name,
                 positions,
                 operations,
@@ -134,25 +134,27 @@ impl Builder<'_> {
                 _ => &["a"],
             };
             let pairs = |input: &&str| {
-                let node = |core: &str| self.at(piece, &format!("{input}.{core}")).unwrap_or(0);
+                let node = |core: &str| self.at(component, &format!("{input}.{core}")).unwrap_or(0);
                 let hots = p.two_hot().then(|| (node("L"), node("L2")));
                 std::iter::once((node("L"), node("N"))).chain(hots).collect()
             };
             let mut sensed: Vec<Vec<(usize, usize)>> = inputs.iter().map(pairs).collect();
             if p.kind == Kind::AcContactor {
-                sensed.push(self.coil(piece).into_iter().collect());
+                sensed.push(self.coil(component).into_iter().collect());
             }
             let positions = anatomy.auto.iter().map(|at| self.position(p, at)).collect();
             let held = p.kind == Kind::AcContactor && p.word("coil") == Some(WELDED);
             let interlock = p.word("interlock").map(str::to_owned);
-            self.net.autos.push(Auto { piece, positions, sensed, held, interlock });
+            self.net.autos.push(Auto { component, positions, sensed, held, interlock });
             self.net.autos.len() - 1
         });
         let first_source = self.net.sources.len();
         let mut taken = 0;
         for port in &anatomy.sources {
-            let (Some(plus), Some(minus)) = (self.at(piece, &port.plus), self.at(piece, &port.minus)) else { continue };
-            let input = port.input.as_ref().and_then(|(a, b)| Some((self.at(piece, a)?, self.at(piece, b)?)));
+            let (Some(plus), Some(minus)) = (self.at(component, &port.plus), self.at(component, &port.minus)) else {
+                continue;
+            };
+            let input = port.input.as_ref().and_then(|(a, b)| Some((self.at(component, a)?, self.at(component, b)?)));
             let (switch, own_auto) = match (p.kind, port.kind) {
                 (Kind::InverterCharger, SourceKind::Inverter) => (control.map(|c| (c, 1)), auto.map(|a| (a, 0))),
                 (Kind::InverterCharger, SourceKind::Charger) => {
@@ -166,11 +168,11 @@ impl Builder<'_> {
             };
             let (limit_a, volts) = self.source_figures(p, port.kind);
             self.net.sources.push(Source {
-                piece,
+                component,
                 kind: port.kind,
                 plus,
                 minus,
-                earth: port.earth.as_deref().and_then(|t| self.at(piece, t)),
+                earth: port.earth.as_deref().and_then(|t| self.at(component, t)),
                 input,
                 limit_a,
                 set_a: charge_amps(p)
@@ -183,72 +185,72 @@ impl Builder<'_> {
                 switch,
                 auto: own_auto,
                 wake: match (port.kind, self.wakes(p)) {
-                    (SourceKind::DcDc, Waking::Signal) => self.at(piece, "signal").map(super::Wake::Signal),
+                    (SourceKind::DcDc, Waking::Signal) => self.at(component, "signal").map(super::Wake::Signal),
                     (SourceKind::DcDc, Waking::Voltage) => Some(super::Wake::Voltage),
                     _ => None,
                 },
             });
         }
         if p.kind == Kind::Inlet
-            && let (Some(n), Some(e)) = (self.at(piece, "out.N"), self.at(piece, "out.PE"))
+            && let (Some(n), Some(e)) = (self.at(component, "out.N"), self.at(component, "out.PE"))
         {
             // The supply's own bond, at the supply: there exactly while the inlet is plugged in.
-            let what = What::Bond { piece, bond: Bond::WhileSource, source: Some(first_source) };
+            let what = EdgeKind::Bond { component, bond: Bond::WhileSource, source: Some(first_source) };
             self.edge(n, e, what, None);
         }
         for (a, b, inner) in &anatomy.inner {
-            let (Some(a), Some(b)) = (self.at(piece, a), self.at(piece, b)) else { continue };
+            let (Some(a), Some(b)) = (self.at(component, a), self.at(component, b)) else { continue };
             let mut residual = None;
             let what = match inner {
-                Inner::Link => What::Joint,
-                Inner::Strap => What::Strap { piece, ohm: super::bank::link_ohm(p) },
+                Inner::Link => EdgeKind::Joint,
+                Inner::Strap => EdgeKind::Strap { component, ohm: super::bank::link_ohm(p) },
                 Inner::Residual => {
-                    residual = Some(piece);
-                    What::Joint
+                    residual = Some(component);
+                    EdgeKind::Joint
                 }
-                Inner::Device { way } => self.device(piece, way.as_deref()),
+                Inner::Device { way } => self.device(component, way.as_deref()),
                 Inner::ResidualDevice { way } => {
-                    residual = Some(piece);
-                    self.device(piece, way.as_deref())
+                    residual = Some(component);
+                    self.device(component, way.as_deref())
                 }
                 Inner::Contact(Contact::Position(n)) => match control {
-                    Some(c) => What::Contact(Gate::Control(c, *n)),
-                    None => What::Joint,
+                    Some(c) => EdgeKind::Contact(Gate::Control(c, *n)),
+                    None => EdgeKind::Joint,
                 },
                 Inner::Contact(Contact::Auto(n)) => match auto {
-                    Some(c) => What::Contact(Gate::Auto(c, *n)),
-                    None => What::Joint,
+                    Some(c) => EdgeKind::Contact(Gate::Auto(c, *n)),
+                    None => EdgeKind::Joint,
                 },
                 Inner::Contact(Contact::Engine) => match engine {
-                    Some(c) => What::Contact(Gate::Control(c, 1)),
-                    None => What::Joint,
+                    Some(c) => EdgeKind::Contact(Gate::Control(c, 1)),
+                    None => EdgeKind::Joint,
                 },
                 Inner::Bond(bond) => {
                     let source = (self.net.sources.len() > first_source).then_some(first_source);
-                    What::Bond { piece, bond: *bond, source }
+                    EdgeKind::Bond { component, bond: *bond, source }
                 }
             };
             self.edge(a, b, what, residual);
         }
         for ((plus, minus), number) in anatomy.cells.iter().zip(1..) {
-            if let (Some(plus), Some(minus)) = (self.at(piece, plus), self.at(piece, minus)) {
-                self.net.stores.push(Store { piece, number, plus, minus });
+            if let (Some(plus), Some(minus)) = (self.at(component, plus), self.at(component, minus)) {
+                self.net.stores.push(Store { component, number, plus, minus });
             }
         }
     }
 
-    /// What the pieces take, once the batteries in series are known.
+    /// What the components take, once the batteries in series are known.
     fn consumers(&mut self, order: &[usize], anatomies: &[Anatomy]) {
-        let part = self.net.joined(|e| !matches!(e.what, What::Bond { .. }));
-        for &piece in order.iter().filter(|p| self.rig.pieces[**p].status.present()) {
-            let p = &self.rig.pieces[piece];
-            for (plus, minus) in &anatomies[piece].consumers {
-                if let (Some(plus), Some(minus)) = (self.at(piece, plus), self.at(piece, minus)) {
+        let part = self.net.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }));
+        for &component in order.iter().filter(|p| self.rig.components[**p].status.present()) {
+            let p = &self.rig.components[component];
+            for (plus, minus) in &anatomies[component].consumers {
+                if let (Some(plus), Some(minus)) = (self.at(component, plus), self.at(component, minus)) {
                     let ac = matches!(p.kind, Kind::AcLoad | Kind::Charger);
                     let system_v = self.system_volts(plus, &part);
                     let (current_a, working) = self.consumer_current(p, ac, system_v);
                     self.net.consumers.push(Consumer {
-                        piece,
+                        component,
                         plus,
                         minus,
                         ac,
@@ -263,19 +265,19 @@ impl Builder<'_> {
     }
 
     /// A position in words: that of a changeover with what is cabled to it.
-    fn position(&self, p: &Piece, at: &str) -> String {
+    fn position(&self, p: &Component, at: &str) -> String {
         let Some(input) = at.strip_prefix("at ").or(at.strip_prefix("in ")).or(at.strip_prefix("passing ")) else {
             return at.to_owned();
         };
-        let lands_here = |c: &&crate::rig::Cable| c.to.piece == p.id && c.to.terminal.as_deref() == Some(input);
+        let lands_here = |c: &&crate::rig::Cable| c.to.component == p.id && c.to.terminal.as_deref() == Some(input);
         match self.rig.cables.iter().filter(|c| c.status.present()).find(lands_here) {
-            Some(cable) => format!("{at} ({})", cable.from.piece),
+            Some(cable) => format!("{at} ({})", cable.from.component),
             None => at.to_owned(),
         }
     }
 
-    fn device(&self, piece: usize, way: Option<&str>) -> What {
-        let p = &self.rig.pieces[piece];
+    fn device(&self, component: usize, way: Option<&str>) -> EdgeKind {
+        let p = &self.rig.components[component];
         let value = match way {
             Some(way) => p.ways.iter().find(|w| w.id == way).map(|w| &w.rating),
             None if p.kind == Kind::Panel => p.attrs.get("main"),
@@ -283,7 +285,7 @@ impl Builder<'_> {
         };
         let known = value.and_then(|v| v.si(Dimension::Current));
         let rating_a = known.unwrap_or_else(|| self.side.pick(UNREAD_A, 0.0));
-        What::Device { piece, way: way.map(str::to_owned), rating_a }
+        EdgeKind::Device { component, way: way.map(str::to_owned), rating_a }
     }
 
     fn wire(
@@ -330,7 +332,7 @@ impl Builder<'_> {
         let mut joined: HashMap<String, usize> = HashMap::new();
         for Pending { ends, wire } in list {
             let Some(mut wire) = wire else {
-                self.edge(ends.0, ends.1, What::Joint, None);
+                self.edge(ends.0, ends.1, EdgeKind::Joint, None);
                 continue;
             };
             if wire.key.is_empty() {
@@ -341,7 +343,7 @@ impl Builder<'_> {
             }
             let index = self.net.wires.len();
             self.net.wires.push(wire);
-            self.edge(ends.0, ends.1, What::Wire(index), None);
+            self.edge(ends.0, ends.1, EdgeKind::Wire(index), None);
         }
     }
 
@@ -387,7 +389,7 @@ impl Builder<'_> {
             let named = self.between_terminals(&hops);
             for (hop, (before, after)) in hops.iter().zip(named) {
                 let mut find = |end: &HopEnd, b: &mut Self| match end {
-                    HopEnd::Terminal(piece, terminal) => b.at(*piece, terminal),
+                    HopEnd::Terminal(component, terminal) => b.at(*component, terminal),
                     other => Some(*local.entry(other.clone()).or_insert_with(|| {
                         // By the terminals it lies between, so that a run cut in two elsewhere names it alike.
                         let name = match other {
@@ -424,7 +426,9 @@ impl Builder<'_> {
     /// For each hop of a run the terminals it lies between, as printed; nothing after the last.
     fn between_terminals(&self, hops: &[crate::meaning::Hop]) -> Vec<(String, String)> {
         let name = |end: &HopEnd| match end {
-            HopEnd::Terminal(piece, terminal) => self.at(*piece, terminal).map(|n| self.net.nodes[n].name.clone()),
+            HopEnd::Terminal(component, terminal) => {
+                self.at(*component, terminal).map(|n| self.net.nodes[n].name.clone())
+            }
             _ => None,
         };
         let mut list: Vec<(String, String)> = Vec::with_capacity(hops.len());
@@ -441,12 +445,12 @@ impl Builder<'_> {
         list
     }
 
-    /// A conductor lies in the places it was said to pass and in those of the pieces at its ends.
+    /// A conductor lies in the places it was said to pass and in those of the components at its ends.
     fn places(&self, via: &[String], a: usize, b: usize) -> Vec<String> {
         let mut places = via.to_vec();
         for node in [a, b] {
-            let piece = self.net.nodes[node].piece.map(|p| &self.rig.pieces[p]);
-            if let Some(place) = piece.and_then(|p| p.place.clone())
+            let component = self.net.nodes[node].component.map(|p| &self.rig.components[p]);
+            if let Some(place) = component.and_then(|p| p.place.clone())
                 && !places.contains(&place)
             {
                 places.push(place);
@@ -494,14 +498,14 @@ impl Builder<'_> {
 
     fn attachments(&mut self, order: &[usize]) {
         for &p in order {
-            let piece = &self.rig.pieces[p];
-            if !piece.status.present() {
+            let component = &self.rig.components[p];
+            if !component.status.present() {
                 continue;
             }
-            if let Ok(Some((host, pairs))) = attached(self.rig, piece) {
+            if let Ok(Some((host, pairs))) = attached(self.rig, component) {
                 for (own, other) in pairs {
                     if let (Some(a), Some(b)) = (self.at(p, &own), self.at(host, &other)) {
-                        self.edge(a, b, What::Joint, None);
+                        self.edge(a, b, EdgeKind::Joint, None);
                     }
                 }
             }
@@ -514,7 +518,7 @@ impl Builder<'_> {
     fn assign_duties(&mut self) {
         let mut neighbours: Vec<Vec<usize>> = vec![Vec::new(); self.net.nodes.len()];
         for edge in &self.net.edges {
-            if !matches!(edge.what, What::Bond { .. }) {
+            if !matches!(edge.what, EdgeKind::Bond { .. }) {
                 neighbours[edge.a].push(edge.b);
                 neighbours[edge.b].push(edge.a);
             }
@@ -536,7 +540,7 @@ impl Builder<'_> {
     }
 }
 
-fn operation(p: &Piece, to: &str) -> String {
+fn operation(p: &Component, to: &str) -> String {
     let name = p.title();
     match (p.kind, to) {
         (Kind::Inlet, "on shore") => format!("plug {name} into the shore supply"),

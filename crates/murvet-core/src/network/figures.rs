@@ -2,12 +2,12 @@
 
 use super::expand::Builder;
 use crate::catalogue::{Kind, SourceKind};
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::units::{Dimension, short};
 
 impl Builder<'_> {
     /// Limit in A and voltage in V of a source port.
-    pub(super) fn source_figures(&self, p: &Piece, kind: SourceKind) -> (f64, f64) {
+    pub(super) fn source_figures(&self, p: &Component, kind: SourceKind) -> (f64, f64) {
         let amps = |key: &str| p.si(key, Dimension::Current);
         let watts = p.si("power", Dimension::Power);
         let ac_v =
@@ -56,7 +56,7 @@ impl Builder<'_> {
     }
 
     /// `system_v` is the nominal voltage of the direct current that it hangs on.
-    pub(super) fn consumer_current(&self, p: &Piece, ac: bool, system_v: f64) -> (Option<f64>, String) {
+    pub(super) fn consumer_current(&self, p: &Component, ac: bool, system_v: f64) -> (Option<f64>, String) {
         let watts = p.si("power", Dimension::Power);
         match p.kind {
             Kind::Inverter | Kind::InverterCharger => {
@@ -152,15 +152,15 @@ impl Builder<'_> {
 }
 
 /// What a charger draws, no more than its input is set to.
-fn as_set(p: &Piece, amps: f64, text: String) -> (Option<f64>, String) {
+fn as_set(p: &Component, amps: f64, text: String) -> (Option<f64>, String) {
     match p.si("input-limit", Dimension::Current).filter(|limit| *limit < amps) {
         Some(limit) => (Some(limit), format!("{text}, its input set to {} A", short(limit))),
         None => (Some(amps), text),
     }
 }
 
-/// Voltage a piece charges to, as set, V.
-pub(crate) fn charge_volts(p: &Piece) -> Option<f64> {
+/// Voltage a component charges to, as set, V.
+pub(crate) fn charge_volts(p: &Component) -> Option<f64> {
     let key = match p.kind {
         Kind::Charger | Kind::DcDc => "voltage",
         Kind::Controller | Kind::InverterCharger | Kind::WindTurbine => "absorption",
@@ -169,8 +169,8 @@ pub(crate) fn charge_volts(p: &Piece) -> Option<f64> {
     p.si(key, Dimension::Voltage)
 }
 
-/// Charge current of a piece, A: what it can give, or what it is set to where that is less.
-pub(crate) fn charge_amps(p: &Piece) -> Option<f64> {
+/// Charge current of a component, A: what it can give, or what it is set to where that is less.
+pub(crate) fn charge_amps(p: &Component) -> Option<f64> {
     let most = p.si(if p.kind == Kind::InverterCharger { "charge" } else { "rating" }, Dimension::Current);
     let set = p.si("current-limit", Dimension::Current);
     [most, set].into_iter().flatten().min_by(f64::total_cmp)
@@ -178,7 +178,7 @@ pub(crate) fn charge_amps(p: &Piece) -> Option<f64> {
 
 /// Nominal voltage of a bank. The voltage belongs to chemistry and cell count, not to the name: an iron-phosphate
 /// battery that is called 12, 24 or 48 V has cells of 3.2 V for 12.8, 25.6 or 51.2 V.
-pub(crate) fn battery_volts(p: &Piece) -> f64 {
+pub(crate) fn battery_volts(p: &Component) -> f64 {
     let iron = p.word("chemistry") == Some("lifepo4");
     let one = match p.si("voltage", Dimension::Voltage).unwrap_or(12.0) {
         called if iron && [12.0, 24.0, 36.0, 48.0].contains(&called) => called / 12.0 * 12.8,

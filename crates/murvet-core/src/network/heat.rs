@@ -7,7 +7,7 @@
 
 use crate::catalogue::Kind;
 use crate::profiles::Profile;
-use crate::rig::{Piece, Place, Rig};
+use crate::rig::{Component, Place, Rig};
 use crate::units::Dimension;
 
 /// Heat through a wall, W/m²K: lined or insulated, and thin metal or ply with moving air outside.
@@ -24,8 +24,8 @@ pub(crate) const MOST_C: f64 = 100.0;
 const AIR: f64 = 1200.0;
 const GRAVITY: f64 = 9.81;
 
-/// What a piece loses as heat at full power, W; nothing where its power is not known.
-pub(crate) fn losses(p: &Piece, profile: &Profile) -> f64 {
+/// What a component loses as heat at full power, W; nothing where its power is not known.
+pub(crate) fn losses(p: &Component, profile: &Profile) -> f64 {
     let efficiency = p.si("efficiency", Dimension::Ratio).unwrap_or(profile.efficiency.value).clamp(0.05, 1.0);
     let lost = |out: f64| out / efficiency - out;
     let inverting = p.si("power", Dimension::Power).unwrap_or(0.0);
@@ -71,7 +71,7 @@ pub(super) fn air(rig: &Rig, profile: &Profile, place: &Place) -> Option<(f64, f
     if place.air.is_empty() {
         return None;
     }
-    let here = rig.pieces.iter().filter(|p| p.status.present() && p.place.as_deref() == Some(place.id.as_str()));
+    let here = rig.components.iter().filter(|p| p.status.present() && p.place.as_deref() == Some(place.id.as_str()));
     let lost: Vec<f64> = here.map(|p| losses(p, profile)).filter(|w| *w > 0.0).collect();
     let outside = place.ambient.as_ref().and_then(|v| v.si(Dimension::Temperature)).unwrap_or(profile.ambient_c.value);
     let hot = warmer(place, lost.iter().sum())?.0;

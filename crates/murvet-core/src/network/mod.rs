@@ -29,9 +29,9 @@ use std::collections::HashMap;
 /// A terminal, a splice or a loose end.
 #[derive(Debug, Clone)]
 pub struct Node {
-    /// The piece it belongs to, by index.
-    pub piece: Option<usize>,
-    /// Terminal name within the piece.
+    /// The component it belongs to, by index.
+    pub component: Option<usize>,
+    /// Terminal name within the component.
     pub terminal: String,
     /// Name as printed: `house.+`.
     pub name: String,
@@ -45,7 +45,7 @@ pub struct Node {
 impl Node {
     /// How it lies, where it is an end that goes nowhere.
     pub fn loose(&self) -> Option<LooseEnd> {
-        let how = LooseEnd::ALL.iter().find(|(_, word)| self.piece.is_none() && *word == self.terminal);
+        let how = LooseEnd::ALL.iter().find(|(_, word)| self.component.is_none() && *word == self.terminal);
         how.map(|(end, _)| *end)
     }
 
@@ -100,7 +100,7 @@ pub enum Gate {
 
 /// What joins two nodes.
 #[derive(Debug, Clone, PartialEq)]
-pub enum What {
+pub enum EdgeKind {
     /// A length of conductor.
     Wire(usize),
     /// Metal to metal.
@@ -108,14 +108,14 @@ pub enum What {
     /// A link between two batteries of one bank, with its resistance at 20 C, ohm; nothing where its size is unknown.
     Strap {
         /// The bank.
-        piece: usize,
+        component: usize,
         /// Ohm.
         ohm: f64,
     },
     /// An overcurrent device.
     Device {
-        /// The piece.
-        piece: usize,
+        /// The component.
+        component: usize,
         /// The way of it.
         way: Option<String>,
         /// Rating, A; the worst or best credible one when unseen.
@@ -125,8 +125,8 @@ pub enum What {
     Contact(Gate),
     /// A neutral-earth bond.
     Bond {
-        /// The piece that has it.
-        piece: usize,
+        /// The component that has it.
+        component: usize,
         /// When it is joined.
         bond: Bond,
         /// The source it goes with, by index.
@@ -142,16 +142,16 @@ pub struct Edge {
     /// Other end.
     pub b: usize,
     /// What it is.
-    pub what: What,
-    /// The piece through whose residual-current device it passes.
+    pub what: EdgeKind,
+    /// The component through whose residual-current device it passes.
     pub residual: Option<usize>,
 }
 
 /// A source port.
 #[derive(Debug, Clone)]
 pub struct Source {
-    /// The piece.
-    pub piece: usize,
+    /// The component.
+    pub component: usize,
     /// What it is.
     pub kind: SourceKind,
     /// Line or positive node.
@@ -172,7 +172,7 @@ pub struct Source {
     pub opposite: bool,
     /// An inverter that adds its power to what passes through its unit.
     pub assist: bool,
-    /// Batteries below this one in series, by piece: the voltage and the negative terminal are those of all together.
+    /// Batteries below this one in series, by component: the voltage and the negative terminal are those of all together.
     pub below: Vec<usize>,
     /// The control that switches it, and the position at which it runs.
     pub switch: Option<(usize, u8)>,
@@ -192,18 +192,18 @@ pub enum Wake {
 }
 
 impl Source {
-    /// The pieces of a battery and of those in series below it, top first; of any other source its own piece.
+    /// The components of a battery and of those in series below it, top first; of any other source its own component.
     pub fn stack(&self) -> impl Iterator<Item = usize> + '_ {
-        std::iter::once(self.piece).chain(self.below.iter().copied())
+        std::iter::once(self.component).chain(self.below.iter().copied())
     }
 }
 
 /// A battery, or a string of like ones in series, between its posts.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Store {
-    /// The piece.
-    pub piece: usize,
-    /// Which of the piece, from 1.
+    /// The component.
+    pub component: usize,
+    /// Which of the component, from 1.
     pub number: usize,
     /// Positive post.
     pub plus: usize,
@@ -214,8 +214,8 @@ pub struct Store {
 /// A consumer's terminals.
 #[derive(Debug, Clone)]
 pub struct Consumer {
-    /// The piece.
-    pub piece: usize,
+    /// The component.
+    pub component: usize,
     /// Line or positive node.
     pub plus: usize,
     /// Neutral or negative node.
@@ -235,8 +235,8 @@ pub struct Consumer {
 /// Something a person can operate.
 #[derive(Debug, Clone)]
 pub struct Control {
-    /// The piece; `None` for the engine.
-    pub piece: Option<usize>,
+    /// The component; `None` for the engine.
+    pub component: Option<usize>,
     /// Printed name.
     pub name: String,
     /// Printed positions, parked position first.
@@ -250,8 +250,8 @@ pub struct Control {
 /// A changeover that moves by itself.
 #[derive(Debug, Clone)]
 pub struct Auto {
-    /// The piece.
-    pub piece: usize,
+    /// The component.
+    pub component: usize,
     /// Printed positions, rest position first.
     pub positions: Vec<String>,
     /// Its inputs, most preferred first: it stands at position 1 while the first is energised, at 2 while the second
@@ -295,40 +295,42 @@ impl Network {
         sets.into_labels()
     }
 
-    /// The residual-current device that an edge passes, as `piece` or `panel.way`. A panel with a device of its own and
+    /// The residual-current device that an edge passes, as `component` or `panel.way`. A panel with a device of its own and
     /// others in its ways counts as one: they stand in a row, and the time to open does not tell them apart.
     pub fn residual_device(&self, rig: &Rig, edge: &Edge) -> Option<String> {
-        let piece = edge.residual?;
-        let p = &rig.pieces[piece];
+        let component = edge.residual?;
+        let p = &rig.components[component];
         let of_way = |n: usize| {
             let node = &self.nodes[n];
             let stem = node.terminal.split('.').next().unwrap_or_default();
-            (node.piece == Some(piece)).then(|| p.ways.iter().find(|w| w.id == stem && w.rcd.is_some())).flatten()
+            (node.component == Some(component))
+                .then(|| p.ways.iter().find(|w| w.id == stem && w.rcd.is_some()))
+                .flatten()
         };
         let way = of_way(edge.a).or_else(|| of_way(edge.b)).filter(|_| !p.attrs.contains_key("rcd"));
         Some(way.map_or_else(|| p.id.clone(), |w| format!("{}.{}", p.id, w.id)))
     }
 
     /// The node of a terminal.
-    pub fn node(&self, piece: usize, terminal: &str) -> Option<usize> {
-        self.nodes.iter().position(|n| n.piece == Some(piece) && n.terminal == terminal)
+    pub fn node(&self, component: usize, terminal: &str) -> Option<usize> {
+        self.nodes.iter().position(|n| n.component == Some(component) && n.terminal == terminal)
     }
 
-    /// The piece whose contact or overcurrent device an edge is.
+    /// The component whose contact or overcurrent device an edge is.
     pub fn contact_of(&self, e: &Edge) -> Option<usize> {
-        let piece = self.nodes[e.a].piece.filter(|p| self.nodes[e.b].piece == Some(*p))?;
-        matches!(e.what, What::Contact(_) | What::Device { .. }).then_some(piece)
+        let component = self.nodes[e.a].component.filter(|p| self.nodes[e.b].component == Some(*p))?;
+        matches!(e.what, EdgeKind::Contact(_) | EdgeKind::Device { .. }).then_some(component)
     }
 
     /// The nodes at the other ends of the conductors that end at a node.
     pub fn beyond(&self, node: usize) -> impl Iterator<Item = usize> + '_ {
-        let wires = self.edges.iter().filter(|e| matches!(e.what, What::Wire(_)));
+        let wires = self.edges.iter().filter(|e| matches!(e.what, EdgeKind::Wire(_)));
         wires.filter_map(move |e| if e.a == node { Some(e.b) } else { (e.b == node).then_some(e.a) })
     }
 
     /// Every node at which a conductor ends, each once: where a joint is.
     pub(crate) fn wire_ends_once(&self) -> Vec<usize> {
-        let wires = self.edges.iter().filter(|e| matches!(e.what, What::Wire(_)));
+        let wires = self.edges.iter().filter(|e| matches!(e.what, EdgeKind::Wire(_)));
         let mut nodes: Vec<usize> = wires.flat_map(|e| [e.a, e.b]).collect();
         nodes.sort_unstable();
         nodes.dedup();
@@ -337,8 +339,8 @@ impl Network {
 
     /// The node of a core where something is plugged in: the outlet itself, or the load side of one with a
     /// residual-current device.
-    pub fn plugged(&self, piece: usize, core: &str) -> Option<usize> {
-        ["load", "ac"].iter().find_map(|port| self.node(piece, &format!("{port}.{core}")))
+    pub fn plugged(&self, component: usize, core: &str) -> Option<usize> {
+        ["load", "ac"].iter().find_map(|port| self.node(component, &format!("{port}.{core}")))
     }
 
     /// Sources that are the first and the second hot of one output with opposite voltages.
@@ -347,7 +349,8 @@ impl Network {
         seconds.filter_map(|(second, s)| {
             // The second hot stands right behind the first.
             let first = second.checked_sub(1)?;
-            (self.sources[first].piece == s.piece && self.sources[first].kind == s.kind).then_some((first, second))
+            (self.sources[first].component == s.component && self.sources[first].kind == s.kind)
+                .then_some((first, second))
         })
     }
 
@@ -359,7 +362,7 @@ impl Network {
 
     /// The edge of a wire.
     pub fn wire_edge(&self, wire: usize) -> Option<&Edge> {
-        self.edges.iter().find(|e| e.what == What::Wire(wire))
+        self.edges.iter().find(|e| e.what == EdgeKind::Wire(wire))
     }
 
     /// For each wire those that lie in parallel with it, itself included: single conductors between the same
@@ -368,7 +371,7 @@ impl Network {
     pub fn parallel_wires(&self, within: f64) -> Vec<Vec<usize>> {
         let mut ends: Vec<Option<(usize, usize)>> = vec![None; self.wires.len()];
         for e in &self.edges {
-            if let What::Wire(w) = e.what {
+            if let EdgeKind::Wire(w) = e.what {
                 ends[w] = Some((e.a.min(e.b), e.a.max(e.b)));
             }
         }

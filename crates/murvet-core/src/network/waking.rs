@@ -2,7 +2,7 @@
 
 use super::expand::Builder;
 use crate::catalogue::WELDED;
-use crate::rig::{Piece, Step, TermRef};
+use crate::rig::{Component, Step, TermRef};
 use crate::terminals::anatomy;
 
 /// What makes a DC-DC charger run.
@@ -20,18 +20,18 @@ pub(super) enum Waking {
 
 impl Builder<'_> {
     /// Line and neutral that a contactor's coil hangs on: those of a source, or its own on the line side.
-    pub(super) fn coil(&self, piece: usize) -> Option<(usize, usize)> {
-        let named = self.rig.pieces[piece].word("coil").filter(|c| *c != WELDED);
-        let Some(at) = named else { return Some((self.at(piece, "in")?, self.at(piece, "N.in")?)) };
-        let other = self.rig.pieces.iter().position(|p| p.id == at)?;
-        let anatomy = anatomy(&self.rig.pieces[other]);
+    pub(super) fn coil(&self, component: usize) -> Option<(usize, usize)> {
+        let named = self.rig.components[component].word("coil").filter(|c| *c != WELDED);
+        let Some(at) = named else { return Some((self.at(component, "in")?, self.at(component, "N.in")?)) };
+        let other = self.rig.components.iter().position(|p| p.id == at)?;
+        let anatomy = anatomy(&self.rig.components[other]);
         let port = anatomy.find_port(None, true)?;
         Some((self.at(other, &port.terminals[0])?, self.at(other, &port.terminals[1])?))
     }
 
     /// What makes a DC-DC charger run. One on a trigger wire on which nothing was seen to land runs always: nobody knows
     /// what holds it off.
-    pub(super) fn wakes(&self, p: &Piece) -> Waking {
+    pub(super) fn wakes(&self, p: &Component) -> Waking {
         match p.word("enable") {
             Some("always") => Waking::Always,
             Some("by-voltage") => Waking::Voltage,
@@ -41,9 +41,9 @@ impl Builder<'_> {
         }
     }
 
-    /// Whether a run starts or ends at a terminal of a piece.
-    fn landed(&self, p: &Piece, terminal: &str) -> bool {
-        let here = |t: &TermRef| t.piece == p.id && t.terminal.as_deref() == Some(terminal);
+    /// Whether a run starts or ends at a terminal of a component.
+    fn landed(&self, p: &Component, terminal: &str) -> bool {
+        let here = |t: &TermRef| t.component == p.id && t.terminal.as_deref() == Some(terminal);
         self.rig.runs.iter().any(|r| here(&r.from) || r.steps.iter().any(|s| matches!(s, Step::At(t) if here(t))))
     }
 }

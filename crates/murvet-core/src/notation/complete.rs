@@ -62,9 +62,9 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
                     }
                     push("2m", "a length of conductor");
                     push("length ?", "a length that nobody saw");
-                    for piece in &rig.pieces {
-                        if piece.kind.is_inline() || piece.kind.is_node() {
-                            push(&piece.id, piece.kind.spec().title);
+                    for component in &rig.components {
+                        if component.kind.is_inline() || component.kind.is_node() {
+                            push(&component.id, component.kind.spec().title);
                         }
                     }
                     for spec in Kind::all().iter().filter(|s| s.kind.is_inline() || s.kind.is_node()) {
@@ -93,9 +93,9 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
             }
         }
         Some("cable") => {
-            for piece in &rig.pieces {
-                for port in anatomy(piece).ports {
-                    push(&format!("{}.{}", piece.id, port.name), piece.kind.spec().title);
+            for component in &rig.components {
+                for port in anatomy(component).ports {
+                    push(&format!("{}.{}", component.id, port.name), component.kind.spec().title);
                 }
             }
             for word in ["3x2.5mm2", "3x14AWG", "3x10AWG", "flex", "via", "->"] {
@@ -108,8 +108,8 @@ pub fn complete(rig: &Rig, line: &str) -> Vec<Suggestion> {
             }
         }
         Some("remark") => {
-            for piece in &rig.pieces {
-                push(&piece.id, piece.kind.spec().title);
+            for component in &rig.components {
+                push(&component.id, component.kind.spec().title);
             }
             for cable in &rig.cables {
                 push(&cable.id, "cable");
@@ -173,17 +173,17 @@ fn places(rig: &Rig, push: &mut impl FnMut(&str, &str)) {
     }
 }
 
-/// Pieces first, then the terminals of the one chosen: on a large rig all terminals at once are too many to choose from.
+/// Components first, then the terminals of the one chosen: on a large rig all terminals at once are too many to choose from.
 fn terminals(rig: &Rig, partial: &str, push: &mut impl FnMut(&str, &str)) {
-    let few = rig.pieces.iter().map(|p| anatomy(p).terminals.len()).sum::<usize>() <= 14;
-    for piece in &rig.pieces {
-        if piece.kind.is_node() {
-            push(&piece.id, piece.kind.spec().title);
-        } else if !few && !partial.starts_with(&format!("{}.", piece.id)) {
-            push(&format!("{}.", piece.id), piece.kind.spec().title);
+    let few = rig.components.iter().map(|p| anatomy(p).terminals.len()).sum::<usize>() <= 14;
+    for component in &rig.components {
+        if component.kind.is_node() {
+            push(&component.id, component.kind.spec().title);
+        } else if !few && !partial.starts_with(&format!("{}.", component.id)) {
+            push(&format!("{}.", component.id), component.kind.spec().title);
         } else {
-            for name in crate::meaning::terminal_names(piece) {
-                push(&name, piece.kind.spec().title);
+            for name in crate::meaning::terminal_names(component) {
+                push(&name, component.kind.spec().title);
             }
         }
     }

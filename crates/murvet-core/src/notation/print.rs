@@ -1,7 +1,7 @@
 //! From rig to text, in one settled form.
 
 use crate::catalogue::{AttrType, Kind};
-use crate::rig::{Cable, Conductor, LooseEnd, Piece, Place, Rig, Run, Status, Step, Value};
+use crate::rig::{Cable, Component, Conductor, LooseEnd, Place, Rig, Run, Status, Step, Value};
 use crate::units::Quantity;
 use std::collections::BTreeSet;
 use std::fmt::Write;
@@ -23,21 +23,21 @@ pub fn print(rig: &Rig) -> String {
         comments(&mut out, &place.comment);
         print_place(&mut out, place);
     }
-    // A piece that is written inside a run stands there; one that no run passes stands by itself.
+    // A component that is written inside a run stands there; one that no run passes stands by itself.
     let mut in_runs: BTreeSet<&str> = BTreeSet::new();
     for run in &rig.runs {
         for step in &run.steps {
             if let Step::At(term) = step
                 && term.terminal.is_none()
-                && rig.piece(&term.piece).is_some_and(|p| p.inline)
+                && rig.component(&term.component).is_some_and(|p| p.inline)
             {
-                in_runs.insert(&term.piece);
+                in_runs.insert(&term.component);
             }
         }
     }
-    for piece in rig.pieces.iter().filter(|p| !in_runs.contains(p.id.as_str())) {
-        comments(&mut out, &piece.comment);
-        print_piece(&mut out, piece, ": ");
+    for component in rig.components.iter().filter(|p| !in_runs.contains(p.id.as_str())) {
+        comments(&mut out, &component.comment);
+        print_component(&mut out, component, ": ");
         out.push('\n');
     }
     let mut written = BTreeSet::new();
@@ -106,26 +106,26 @@ fn attribute(kind: Kind, key: &str, value: &Value) -> String {
     if bare { value.to_string() } else { format!("{key} {value}") }
 }
 
-fn print_piece(out: &mut String, piece: &Piece, separator: &str) {
-    let _ = write!(out, "{} {}", piece.kind.word(), piece.id);
-    if let Some(place) = &piece.place {
+fn print_component(out: &mut String, component: &Component, separator: &str) {
+    let _ = write!(out, "{} {}", component.kind.word(), component.id);
+    if let Some(place) = &component.place {
         let _ = write!(out, " in {place}");
     }
     let mut words: Vec<String> = Vec::new();
-    for spec in piece.kind.spec().attrs {
-        if let Some(value) = piece.attrs.get(spec.key) {
-            words.push(attribute(piece.kind, spec.key, value));
+    for spec in component.kind.spec().attrs {
+        if let Some(value) = component.attrs.get(spec.key) {
+            words.push(attribute(component.kind, spec.key, value));
         }
     }
-    if piece.status != Status::InPlace {
-        words.extend(Status::ALL.iter().find(|(s, _)| *s == piece.status).map(|(_, w)| (*w).to_owned()));
+    if component.status != Status::InPlace {
+        words.extend(Status::ALL.iter().find(|(s, _)| *s == component.status).map(|(_, w)| (*w).to_owned()));
     }
-    words.extend(piece.label.as_ref().map(|v| format!("\"{v}\"")));
+    words.extend(component.label.as_ref().map(|v| format!("\"{v}\"")));
     let mut parts: Vec<String> = Vec::new();
     if !words.is_empty() {
         parts.push(words.join(" "));
     }
-    for way in &piece.ways {
+    for way in &component.ways {
         let mut text = format!("way {} {}", way.id, way.rating);
         if let Some(rcd) = &way.rcd {
             let _ = write!(text, " rcd {rcd}");
@@ -183,9 +183,9 @@ fn print_run<'a>(
                 let _ = write!(out, "end {word}");
             }
             Step::At(term) => {
-                let new = term.terminal.is_none() && in_runs.contains(term.piece.as_str());
-                match rig.piece(&term.piece) {
-                    Some(piece) if new && written.insert(&term.piece) => print_piece(out, piece, " "),
+                let new = term.terminal.is_none() && in_runs.contains(term.component.as_str());
+                match rig.component(&term.component) {
+                    Some(component) if new && written.insert(&term.component) => print_component(out, component, " "),
                     _ => {
                         let _ = write!(out, "{term}");
                     }

@@ -24,18 +24,18 @@ pub fn stands(rig: &Rig, line: &str) -> Option<String> {
     let run = whole.runs.last()?;
     let hops = walk(&whole, run).ok()?;
     let metres: f64 = hops.iter().filter_map(|h| h.conductor?.length.si(Dimension::Length)).sum();
-    let name = |piece: usize| whole.pieces[piece].id.as_str();
+    let name = |component: usize| whole.components[component].id.as_str();
     let mut past: Vec<&str> = Vec::new();
     for hop in &hops {
-        if let HopEnd::Terminal(piece, _) = &hop.to
-            && !past.contains(&name(*piece))
+        if let HopEnd::Terminal(component, _) = &hop.to
+            && !past.contains(&name(*component))
         {
-            past.push(name(*piece));
+            past.push(name(*component));
         }
     }
-    // A piece is left where a run through it goes on.
+    // A component is left where a run through it goes on.
     let at = match run.steps.last()? {
-        Step::At(at) => whole.piece(&at.piece).map(|p| (p, if p.kind.is_inline() { ".out" } else { "" })),
+        Step::At(at) => whole.component(&at.component).map(|p| (p, if p.kind.is_inline() { ".out" } else { "" })),
         _ => None,
     };
     let mut words = format!("from {}, {} m so far", run.from, short(metres));
@@ -53,7 +53,7 @@ pub fn stands(rig: &Rig, line: &str) -> Option<String> {
     Some(words)
 }
 
-/// The negative run that goes beside a positive one: from the same piece's minus to the last piece's, one conductor of
+/// The negative run that goes beside a positive one: from the same component's minus to the last component's, one conductor of
 /// each size on the way, without the devices. Nothing where an end has no such terminal.
 ///
 /// ```
@@ -65,9 +65,9 @@ pub fn mirrored(rig: &Rig, run: &Run) -> Option<String> {
     let minus = |t: &TermRef| -> Option<String> {
         let terminal = t.terminal.as_deref()?;
         let other = terminal.strip_suffix('+').map(|stem| format!("{stem}-"))?;
-        let piece = rig.piece(&t.piece)?;
-        let anatomy = crate::terminals::anatomy(piece);
-        anatomy.has_terminal(&other).then(|| format!("{}.{other}", t.piece))
+        let component = rig.component(&t.component)?;
+        let anatomy = crate::terminals::anatomy(component);
+        anatomy.has_terminal(&other).then(|| format!("{}.{other}", t.component))
     };
     let from = minus(&run.from)?;
     let last = run.steps.iter().rev().find_map(|s| match s {

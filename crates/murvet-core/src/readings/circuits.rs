@@ -3,7 +3,7 @@
 use crate::audit::Audit;
 use crate::bounds::{Side, assignments, open_words};
 use crate::catalogue::{Kind, Role};
-use crate::network::{Network, Union, What, expand};
+use crate::network::{EdgeKind, Network, Union, expand};
 use crate::profiles::Profile;
 use crate::rig::Rig;
 use crate::states::State;
@@ -80,7 +80,7 @@ pub fn fed_in(audit: &Audit, circuit: &Circuit, state: &State) -> Option<String>
         .live
         .sources_at(net, circuit.fed)
         .filter(|s| net.sources[*s].kind.is_ac() == circuit.ac)
-        .map(|s| audit.assumed.pieces[net.sources[s].piece].id.as_str())
+        .map(|s| audit.assumed.components[net.sources[s].component].id.as_str())
         .collect();
     names.sort_unstable();
     names.dedup();
@@ -132,7 +132,7 @@ pub fn stale_legends(before: &[Circuit], now: &[Circuit]) -> Vec<StaleLegend> {
 fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
     let mut pads = Union::new(net.nodes.len());
     for e in &net.edges {
-        if !matches!(e.what, What::Device { .. } | What::Bond { .. }) && !net.crosses_earth(e) {
+        if !matches!(e.what, EdgeKind::Device { .. } | EdgeKind::Bond { .. }) && !net.crosses_earth(e) {
             pads.join(e.a, e.b);
         }
     }
@@ -140,15 +140,15 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
     // What consumes, by the part it hangs on.
     let mut on: BTreeMap<u32, Vec<String>> = BTreeMap::new();
     for c in &net.consumers {
-        on.entry(pad[c.plus]).or_default().push(rig.pieces[c.piece].title().to_owned());
+        on.entry(pad[c.plus]).or_default().push(rig.components[c.component].title().to_owned());
     }
     for (n, node) in net.nodes.iter().enumerate() {
-        if let Some(p) = node.piece
-            && matches!(rig.pieces[p].kind, Kind::Outlet | Kind::GfciOutlet)
+        if let Some(p) = node.component
+            && matches!(rig.components[p].kind, Kind::Outlet | Kind::GfciOutlet)
             && node.terminal.ends_with(".L")
         {
             let list = on.entry(pad[n]).or_default();
-            let title = rig.pieces[p].title().to_owned();
+            let title = rig.components[p].title().to_owned();
             if !list.contains(&title) {
                 list.push(title);
             }
@@ -156,8 +156,8 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
     }
     let mut out: Vec<Circuit> = Vec::new();
     for e in &net.edges {
-        let What::Device { piece, way, rating_a } = &e.what else { continue };
-        let p = &rig.pieces[*piece];
+        let EdgeKind::Device { component, way, rating_a } = &e.what else { continue };
+        let p = &rig.components[*component];
         let label = match way {
             Some(way) => p.ways.iter().find(|w| w.id == *way).and_then(|w| w.label.clone()),
             None => p.label.clone(),
@@ -173,7 +173,7 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
             .iter()
             .filter(|w| pad[w.a] == fed)
             .filter_map(|w| match w.what {
-                What::Wire(i) => Some(net.wires[i].title.clone()),
+                EdgeKind::Wire(i) => Some(net.wires[i].title.clone()),
                 _ => None,
             })
             .collect();

@@ -3,8 +3,8 @@
 use super::{Test, TestKind};
 use crate::audit::Audit;
 use crate::catalogue::SourceKind;
-use crate::measure::{Function, Probe, Stand, World};
-use crate::network::What;
+use crate::measure::{Function, Probe, TestSetup, World};
+use crate::network::EdgeKind;
 use crate::units::short;
 use std::collections::{HashMap, VecDeque};
 
@@ -48,18 +48,18 @@ pub fn divided(audit: &Audit, test: &Test, value: f64, rest: &dyn Fn(&str) -> Op
         TestKind::Sag | TestKind::Held => {
             let bank = bank_of(audit, test)?;
             let name = |n: usize| net.nodes[n].name.clone();
-            let across = |stand: Stand| {
-                world.read(&Probe::between(Function::DcVolts, &name(bank.plus), &name(bank.minus), stand))
+            let across = |setup: TestSetup| {
+                world.read(&Probe::between(Function::DcVolts, &name(bank.plus), &name(bank.minus), setup))
             };
-            let quiet = across(Stand { dark: true, ..Stand::default() })?;
-            let inside = quiet - across(probe.stand.clone())?;
-            parts.push(Lost { what: format!("inside {}", audit.assumed.pieces[bank.piece].id), volts: inside });
+            let quiet = across(TestSetup { dark: true, ..TestSetup::default() })?;
+            let inside = quiet - across(probe.setup.clone())?;
+            parts.push(Lost { what: format!("inside {}", audit.assumed.components[bank.component].id), volts: inside });
             let (plus, minus) = probe.leads.first()?.clone();
             let leads = match test.id.kind {
                 TestKind::Held => vec![(name(bank.plus), plus), (minus, name(bank.minus))],
                 _ => Vec::new(),
             };
-            (rest(&audit.assumed.pieces[bank.piece].id).unwrap_or(quiet) - value, leads)
+            (rest(&audit.assumed.components[bank.component].id).unwrap_or(quiet) - value, leads)
         }
         _ => return None,
     };
@@ -67,7 +67,7 @@ pub fn divided(audit: &Audit, test: &Test, value: f64, rest: &dyn Fn(&str) -> Op
         let steps = steps(audit, world.node(a)?, world.node(b)?)?;
         for (from, to, what) in steps {
             let (from, to) = (net.nodes[from].name.clone(), net.nodes[to].name.clone());
-            let volts = world.read(&Probe::between(probe.function, &from, &to, probe.stand.clone())).unwrap_or(0.0);
+            let volts = world.read(&Probe::between(probe.function, &from, &to, probe.setup.clone())).unwrap_or(0.0);
             parts.push(Lost { what, volts });
             way.push((from, to));
         }
@@ -87,12 +87,12 @@ pub fn divided(audit: &Audit, test: &Test, value: f64, rest: &dyn Fn(&str) -> Op
 /// The bank that a test is about: its own, or the one that its inverter draws from.
 pub(super) fn bank_of<'a>(audit: &'a Audit, test: &Test) -> Option<&'a crate::network::Source> {
     let net = &audit.net;
-    let id = |p: usize| audit.assumed.pieces[p].id == test.id.subject;
+    let id = |p: usize| audit.assumed.components[p].id == test.id.subject;
     let banks = || net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
-    if let Some(own) = banks().find(|s| id(s.piece)) {
+    if let Some(own) = banks().find(|s| id(s.component)) {
         return Some(own);
     }
-    let (plus, _) = net.sources.iter().find(|s| s.kind == SourceKind::Inverter && id(s.piece))?.input?;
+    let (plus, _) = net.sources.iter().find(|s| s.kind == SourceKind::Inverter && id(s.component))?.input?;
     let parked = audit.states.states.first()?;
     banks().find(|s| parked.live.part[s.plus] == parked.live.part[plus])
 }
@@ -103,7 +103,7 @@ fn steps(audit: &Audit, a: usize, b: usize) -> Option<Vec<(usize, usize, String)
     let mut from: HashMap<usize, (usize, usize)> = HashMap::new();
     let mut open = VecDeque::from([a]);
     while let Some(n) = open.pop_front().filter(|n| *n != b) {
-        for (k, e) in net.edges.iter().enumerate().filter(|(_, e)| !matches!(e.what, What::Bond { .. })) {
+        for (k, e) in net.edges.iter().enumerate().filter(|(_, e)| !matches!(e.what, EdgeKind::Bond { .. })) {
             for (x, y) in [(e.a, e.b), (e.b, e.a)] {
                 if x == n && y != a && !from.contains_key(&y) {
                     from.insert(y, (n, k));
@@ -117,9 +117,9 @@ fn steps(audit: &Audit, a: usize, b: usize) -> Option<Vec<(usize, usize, String)
     while at != a {
         let (before, k) = *from.get(&at)?;
         let what = match &net.edges[k].what {
-            What::Wire(w) => Some(format!("{}, {}", net.wires[*w].title, net.wire_ends(*w))),
-            What::Device { piece, .. } => Some(audit.assumed.pieces[*piece].id.clone()),
-            What::Contact(_) => net.nodes[at].piece.map(|p| audit.assumed.pieces[p].id.clone()),
+            EdgeKind::Wire(w) => Some(format!("{}, {}", net.wires[*w].title, net.wire_ends(*w))),
+            EdgeKind::Device { component, .. } => Some(audit.assumed.components[*component].id.clone()),
+            EdgeKind::Contact(_) => net.nodes[at].component.map(|p| audit.assumed.components[p].id.clone()),
             _ => None,
         };
         if let Some(what) = what {

@@ -60,7 +60,7 @@ pub fn fit(tests: &[Test], settles: &Settles, done: &BTreeSet<usize>, minutes: u
         begun.iter().flat_map(|p| &guards_of[p]).chain(&closing).copied().collect()
     };
     let begin = |must: &BTreeSet<usize>| {
-        let mut choice = Choice::new(tests, settles, done);
+        let mut choice = PhaseChoice::new(tests, settles, done);
         must.iter().for_each(|n| choice.take(*n));
         choice
     };
@@ -72,7 +72,7 @@ pub fn fit(tests: &[Test], settles: &Settles, done: &BTreeSet<usize>, minutes: u
         // A guard that is itself energised must be begun as well.
         must.iter().all(|n| allowed(&tests[*n])).then(|| begin(&must).filled(&allowed, minutes)).flatten()
     };
-    let better = |a: &Choice<'_>, b: &Choice<'_>| a.gain.total_cmp(&b.gain).then(b.spent.cmp(&a.spent));
+    let better = |a: &PhaseChoice<'_>, b: &PhaseChoice<'_>| a.gain.total_cmp(&b.gain).then(b.spent.cmp(&a.spent));
     let Some(best) = (0..1u32 << energising.len()).filter_map(way).max_by(better) else {
         return Fitted { left: (0..tests.len()).collect(), ..Fitted::default() };
     };
@@ -90,7 +90,7 @@ fn needs_guards(phase: Phase) -> bool {
 
 /// A set of tests under construction.
 #[derive(Clone)]
-struct Choice<'a> {
+struct PhaseChoice<'a> {
     tests: &'a [Test],
     settles: &'a Settles,
     done: &'a BTreeSet<usize>,
@@ -101,9 +101,9 @@ struct Choice<'a> {
     gain: f64,
 }
 
-impl<'a> Choice<'a> {
-    fn new(tests: &'a [Test], settles: &'a Settles, done: &'a BTreeSet<usize>) -> Choice<'a> {
-        let mut choice = Choice {
+impl<'a> PhaseChoice<'a> {
+    fn new(tests: &'a [Test], settles: &'a Settles, done: &'a BTreeSet<usize>) -> PhaseChoice<'a> {
+        let mut choice = PhaseChoice {
             tests,
             settles,
             done,
@@ -155,11 +155,11 @@ impl<'a> Choice<'a> {
     }
 
     /// With what adds most a minute while it fits; nothing where what is taken does not fit already.
-    fn filled(mut self, allowed: &dyn Fn(&Test) -> bool, minutes: u32) -> Option<Choice<'a>> {
+    fn filled(mut self, allowed: &dyn Fn(&Test) -> bool, minutes: u32) -> Option<PhaseChoice<'a>> {
         if self.spent > minutes {
             return None;
         }
-        let open = |c: &Choice<'_>| -> Vec<usize> {
+        let open = |c: &PhaseChoice<'_>| -> Vec<usize> {
             let fits = |n: &usize| !c.taken.contains(n) && allowed(&c.tests[*n]) && c.spent + c.cost(*n) <= minutes;
             (0..c.tests.len()).filter(fits).collect()
         };

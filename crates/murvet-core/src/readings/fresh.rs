@@ -9,7 +9,7 @@ use super::{Phase, Test};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, Role};
 use crate::measure::{Function, Probe};
-use crate::network::{Network, What};
+use crate::network::{EdgeKind, Network};
 use std::collections::BTreeSet;
 
 /// Whether a reading of a test on one revision of a rig holds on another: the test asks for the same, and nothing on its path
@@ -52,9 +52,9 @@ fn path(audit: &Audit, test: &Test) -> BTreeSet<String> {
             all.extend(of_leads(audit, reach(test, probe), a, b));
         }
         // What flows is what is switched on.
-        for name in probe.stand.on.iter().chain(&probe.stand.heater) {
-            let own = audit.assumed.pieces.iter().position(|p| p.id == *name);
-            all.extend(own.map(|p| format!("on: {}", piece(audit, p))));
+        for name in probe.setup.on.iter().chain(&probe.setup.heater) {
+            let own = audit.assumed.components.iter().position(|p| p.id == *name);
+            all.extend(own.map(|p| format!("on: {}", component(audit, p))));
         }
     }
     all
@@ -96,50 +96,51 @@ fn of_leads(audit: &Audit, reach: Reach, a: &str, b: &str) -> BTreeSet<String> {
         Reach::Joined => joined(false),
         Reach::Across => joined(true),
     };
-    let leads = [a, b].into_iter().filter_map(|n| net.nodes[n].piece);
+    let leads = [a, b].into_iter().filter_map(|n| net.nodes[n].component);
     // What feeds the part is in it by its settings.
     let touched = |n: usize| edges.iter().any(|e| net.edges[*e].a == n || net.edges[*e].b == n);
-    let feeds = net.sources.iter().filter(|s| reach != Reach::Between && touched(s.plus)).map(|s| s.piece);
-    let own: Vec<String> = leads.chain(feeds).map(|p| piece(audit, p)).collect();
+    let feeds = net.sources.iter().filter(|s| reach != Reach::Between && touched(s.plus)).map(|s| s.component);
+    let own: Vec<String> = leads.chain(feeds).map(|p| component(audit, p)).collect();
     let mut all = described(audit, edges.iter().copied());
     all.extend(own);
     all
 }
 
-/// What a test without a probe is about: pieces, a place, a conductor, by the parts of its name; the whole rig where it names
+/// What a test without a probe is about: components, a place, a conductor, by the parts of its name; the whole rig where it names
 /// nothing.
 fn of_subject(audit: &Audit, test: &Test) -> BTreeSet<String> {
     let (rig, net) = (&audit.assumed, &audit.net);
     let names: Vec<&str> = test.id.names().collect();
-    let of = |name: &str| rig.pieces.iter().position(|p| name == p.id || name.split('.').next() == Some(&p.id));
-    let pieces: Vec<usize> = names.iter().filter_map(|n| of(n)).collect();
-    let touches = |e: usize, p: usize| [net.edges[e].a, net.edges[e].b].iter().any(|n| net.nodes[*n].piece == Some(p));
+    let of = |name: &str| rig.components.iter().position(|p| name == p.id || name.split('.').next() == Some(&p.id));
+    let components: Vec<usize> = names.iter().filter_map(|n| of(n)).collect();
+    let touches =
+        |e: usize, p: usize| [net.edges[e].a, net.edges[e].b].iter().any(|n| net.nodes[*n].component == Some(p));
     if let Some(wire) = net.wires.iter().position(|w| w.key == test.id.subject) {
-        let own = (0..net.edges.len()).filter(|e| net.edges[*e].what == What::Wire(wire));
+        let own = (0..net.edges.len()).filter(|e| net.edges[*e].what == EdgeKind::Wire(wire));
         return described(audit, own);
     }
     if let Some(place) = rig.places.iter().find(|p| names.contains(&p.id.as_str())) {
         let there: Vec<usize> =
-            (0..rig.pieces.len()).filter(|p| rig.pieces[*p].place.as_deref() == Some(&place.id)).collect();
+            (0..rig.components.len()).filter(|p| rig.components[*p].place.as_deref() == Some(&place.id)).collect();
         let passes = |e: &usize| match net.edges[*e].what {
-            What::Wire(w) => {
+            EdgeKind::Wire(w) => {
                 there.iter().any(|p| touches(*e, *p)) || net.wires[w].title.split([' ', ',']).any(|t| t == place.id)
             }
             _ => there.iter().any(|p| touches(*e, *p)),
         };
         let mut all = described(audit, (0..net.edges.len()).filter(passes));
-        all.extend(there.iter().map(|p| piece(audit, *p)));
+        all.extend(there.iter().map(|p| component(audit, *p)));
         return all;
     }
-    if pieces.is_empty() {
+    if components.is_empty() {
         return described(audit, 0..net.edges.len());
     }
     let mut edges = BTreeSet::new();
-    for &p in &pieces {
+    for &p in &components {
         if test.phase == Phase::Look {
             edges.extend((0..net.edges.len()).filter(|e| touches(*e, p)));
         } else {
-            let own: Vec<usize> = (0..net.nodes.len()).filter(|n| net.nodes[*n].piece == Some(p)).collect();
+            let own: Vec<usize> = (0..net.nodes.len()).filter(|n| net.nodes[*n].component == Some(p)).collect();
             // What has a mains side is tested there.
             let mains = own.iter().any(|n| net.nodes[*n].is_mains_side());
             let sides = own.into_iter().filter(|n| !mains || net.nodes[*n].is_mains_side());
@@ -147,17 +148,17 @@ fn of_subject(audit: &Audit, test: &Test) -> BTreeSet<String> {
         }
     }
     let mut all = described(audit, edges.into_iter());
-    all.extend(pieces.iter().map(|p| piece(audit, *p)));
+    all.extend(components.iter().map(|p| component(audit, *p)));
     all
 }
 
-fn piece(audit: &Audit, index: usize) -> String {
-    let p = &audit.assumed.pieces[index];
+fn component(audit: &Audit, index: usize) -> String {
+    let p = &audit.assumed.components[index];
     format!("{} {:?} {:?} {:?} {:?}", p.id, p.kind, p.status, p.place, p.attrs)
 }
 
 /// Edges in words that do not change with their number: conductors with size, length and way of laying, devices with their
-/// rating, and the pieces they are in.
+/// rating, and the components they are in.
 fn described(audit: &Audit, edges: impl Iterator<Item = usize>) -> BTreeSet<String> {
     let (rig, net) = (&audit.assumed, &audit.net);
     let mut all = BTreeSet::new();
@@ -165,23 +166,23 @@ fn described(audit: &Audit, edges: impl Iterator<Item = usize>) -> BTreeSet<Stri
         let edge = &net.edges[e];
         let (a, b) = (&net.nodes[edge.a], &net.nodes[edge.b]);
         let what = match &edge.what {
-            What::Wire(w) => {
+            EdgeKind::Wire(w) => {
                 let wire = &net.wires[*w];
                 format!("{} {} {:?} {:?} {}", wire.key, wire.title, wire.length_m, wire.laid, wire.cranking)
             }
-            What::Device { piece, way, .. } => {
-                let ways = rig.pieces[*piece].ways.iter().find(|w| Some(&w.id) == way.as_ref());
+            EdgeKind::Device { component, way, .. } => {
+                let ways = rig.components[*component].ways.iter().find(|w| Some(&w.id) == way.as_ref());
                 format!("device {:?} {:?}", way, ways.map(|w| (&w.rating, &w.rcd, &w.leg)))
             }
-            What::Bond { bond, .. } => format!("bond {bond:?}"),
-            What::Contact(_) => "contact".to_owned(),
-            What::Joint => "joint".to_owned(),
-            What::Strap { ohm, .. } => format!("link {ohm:?}"),
+            EdgeKind::Bond { bond, .. } => format!("bond {bond:?}"),
+            EdgeKind::Contact(_) => "contact".to_owned(),
+            EdgeKind::Joint => "joint".to_owned(),
+            EdgeKind::Strap { ohm, .. } => format!("link {ohm:?}"),
         };
         all.insert(format!("{} {} {what}", a.name, b.name));
-        // A conductor that ends at a piece says nothing of what else is set inside it.
-        if !matches!(edge.what, What::Wire(_)) {
-            all.extend([a.piece, b.piece].into_iter().flatten().map(|p| piece(audit, p)));
+        // A conductor that ends at a component says nothing of what else is set inside it.
+        if !matches!(edge.what, EdgeKind::Wire(_)) {
+            all.extend([a.component, b.component].into_iter().flatten().map(|p| component(audit, p)));
         }
     }
     all
@@ -254,8 +255,9 @@ fn joined_to(audit: &Audit, start: usize, across: bool) -> BTreeSet<usize> {
     let (rig, net) = (&audit.assumed, &audit.net);
     // By what a terminal is, not by what it serves as: a bar of direct-current returns may serve as earth.
     let earth = |n: usize| net.nodes[n].role == Role::Earth;
-    let chassis =
-        |n: usize| net.nodes[n].piece.is_some_and(|p| matches!(rig.pieces[p].kind, Kind::Chassis | Kind::Electrode));
+    let chassis = |n: usize| {
+        net.nodes[n].component.is_some_and(|p| matches!(rig.components[p].kind, Kind::Chassis | Kind::Electrode))
+    };
     // From an earth one goes on along earth, never past the chassis; from anything else not beyond the first earth.
     // What flows may come back by the chassis.
     let common = |n: usize| if chassis(n) { !across } else { earth(n) && !earth(start) };

@@ -2,7 +2,7 @@
 
 use crate::audit::Audit;
 use crate::catalogue::Kind;
-use crate::network::{Edge, Union, What};
+use crate::network::{Edge, EdgeKind, Union};
 use crate::rules::distinct;
 
 /// Named at most; more are counted.
@@ -15,11 +15,11 @@ const STATES: usize = 64;
 /// Complexity: one union of the network's edges for each device and state.
 pub(super) fn leaves_live(audit: &Audit) -> Vec<String> {
     let (net, rig, ctx) = (&audit.net, &audit.assumed, audit.context());
-    let outlets = ctx.pieces(Kind::Outlet).chain(ctx.pieces(Kind::GfciOutlet));
+    let outlets = ctx.components(Kind::Outlet).chain(ctx.components(Kind::GfciOutlet));
     let mut points: Vec<(usize, usize)> = outlets.filter_map(|p| Some((p, net.plugged(p, "L")?))).collect();
     // What is plugged in is told by its outlet.
-    let wired = |c: &&crate::network::Consumer| c.ac && !rig.pieces[c.piece].attrs.contains_key("on");
-    points.extend(net.consumers.iter().filter(wired).map(|c| (c.piece, c.plus)));
+    let wired = |c: &&crate::network::Consumer| c.ac && !rig.components[c.component].attrs.contains_key("on");
+    points.extend(net.consumers.iter().filter(wired).map(|c| (c.component, c.plus)));
     // Live in any state that the rig comes to rest in: a relay that passes one source is not closed while another feeds.
     let states = &audit.states.states[..audit.states.states.len().min(STATES)];
     let live = |off: &dyn Fn(&Edge) -> bool| -> Vec<bool> {
@@ -27,7 +27,8 @@ pub(super) fn leaves_live(audit: &Audit) -> Vec<String> {
         for state in states {
             let mut union = Union::new(net.nodes.len());
             for (k, e) in net.edges.iter().enumerate() {
-                if !off(e) && state.closed(net, k) && !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
+                if !off(e) && state.closed(net, k) && !matches!(e.what, EdgeKind::Bond { .. }) && !net.crosses_earth(e)
+                {
                     union.join(e.a, e.b);
                 }
             }
@@ -42,10 +43,10 @@ pub(super) fn leaves_live(audit: &Audit) -> Vec<String> {
     let before = live(&|_| false);
     let sentence = |name: String, after: Vec<bool>| {
         let (mut off, mut on) = (Vec::new(), Vec::new());
-        for ((piece, _), (was, is)) in points.iter().zip(before.iter().zip(after)) {
+        for ((component, _), (was, is)) in points.iter().zip(before.iter().zip(after)) {
             match (was, is) {
-                (true, false) => off.push(ctx.id(*piece)),
-                (true, true) => on.push(ctx.id(*piece)),
+                (true, false) => off.push(ctx.id(*component)),
+                (true, true) => on.push(ctx.id(*component)),
                 _ => {}
             }
         }
@@ -60,18 +61,18 @@ pub(super) fn leaves_live(audit: &Audit) -> Vec<String> {
         format!("{name} takes off {}; still live: its supply side{rest}.", words(&off))
     };
     let mut list = Vec::new();
-    for (index, p) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+    for (index, p) in rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
         if net.edges.iter().any(|e| e.residual == Some(index)) {
             list.push(sentence(format!("The button of {}", p.title()), live(&|e| e.residual == Some(index))));
         }
-        let main = |e: &Edge| matches!(&e.what, What::Device { piece, way: None, .. } if *piece == index);
+        let main = |e: &Edge| matches!(&e.what, EdgeKind::Device { component, way: None, .. } if *component == index);
         if p.kind == Kind::Panel && net.edges.iter().any(main) {
             list.push(sentence(format!("The main switch of {}", p.title()), live(&main)));
         }
     }
-    let single = ctx.pieces(Kind::Panel).filter(|p| !rig.pieces[*p].ways.is_empty());
+    let single = ctx.components(Kind::Panel).filter(|p| !rig.components[*p].ways.is_empty());
     let single: Vec<&str> =
-        single.filter(|p| rig.pieces[*p].word("poles") != Some("2-pole")).map(|p| ctx.id(p)).collect();
+        single.filter(|p| rig.components[*p].word("poles") != Some("2-pole")).map(|p| ctx.id(p)).collect();
     if !single.is_empty() {
         list.push(format!(
             "A way of {} opens its {} alone: the neutral stays joined.",

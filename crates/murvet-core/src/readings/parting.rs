@@ -2,15 +2,15 @@
 
 use crate::audit::Audit;
 use crate::catalogue::{Kind, PortUse, Role, SourceKind};
-use crate::network::{Edge, Source, Union, What};
-use crate::rig::Piece;
+use crate::network::{Edge, EdgeKind, Source, Union};
+use crate::rig::Component;
 use crate::terminals::anatomy;
 
 /// How a battery is taken off.
 pub(super) struct Parting {
-    /// Isolators and breakers at the border of what stays on it, by piece.
+    /// Isolators and breakers at the border of what stays on it, by component.
     pub switches: Vec<usize>,
-    /// What stays live with all of them open, by piece: appliances, chargers, fuses and bars ahead of them.
+    /// What stays live with all of them open, by component: appliances, chargers, fuses and bars ahead of them.
     pub live: Vec<usize>,
 }
 
@@ -18,8 +18,8 @@ pub(super) struct Parting {
 /// contactor or a fuse is none.
 fn opens(audit: &Audit, e: &Edge) -> Option<usize> {
     let rig = &audit.assumed;
-    audit.net.contact_of(e).filter(|piece| {
-        let p = &rig.pieces[*piece];
+    audit.net.contact_of(e).filter(|component| {
+        let p = &rig.components[*component];
         matches!(p.kind, Kind::Isolator | Kind::Breaker) && !p.flag("pull-pin")
     })
 }
@@ -31,7 +31,7 @@ fn opens(audit: &Audit, e: &Edge) -> Option<usize> {
 fn border(audit: &Audit, post: usize, role: Role) -> (Vec<usize>, Vec<usize>) {
     let (net, rig) = (&audit.net, &audit.assumed);
     let fits = |n: usize| net.nodes[n].duty == role || net.nodes[n].duty == Role::Any;
-    let side = |e: &&Edge| fits(e.a) && fits(e.b) && !matches!(e.what, What::Bond { .. });
+    let side = |e: &&Edge| fits(e.a) && fits(e.b) && !matches!(e.what, EdgeKind::Bond { .. });
     let mut sets = Union::new(net.nodes.len());
     for e in net.edges.iter().filter(side).filter(|e| opens(audit, e).is_none()) {
         sets.join(e.a, e.b);
@@ -47,11 +47,11 @@ fn border(audit: &Audit, post: usize, role: Role) -> (Vec<usize>, Vec<usize>) {
         .collect();
     switches.sort_unstable();
     switches.dedup();
-    let battery = net.nodes[post].piece;
+    let battery = net.nodes[post].component;
     let mut live: Vec<usize> = (0..net.nodes.len())
         .filter(|&n| reached(n))
-        .filter_map(|n| net.nodes[n].piece)
-        .filter(|p| Some(*p) != battery && !switches.contains(p) && rig.pieces[*p].kind != Kind::Chassis)
+        .filter_map(|n| net.nodes[n].component)
+        .filter(|p| Some(*p) != battery && !switches.contains(p) && rig.components[*p].kind != Kind::Chassis)
         .collect();
     live.sort_unstable();
     live.dedup();
@@ -65,7 +65,7 @@ pub(super) fn parting(audit: &Audit, battery: &Source) -> Parting {
         return Parting { switches, live };
     }
     let (in_minus, ahead) = border(audit, battery.minus, Role::Minus);
-    let frame = ahead.iter().any(|p| audit.assumed.pieces[*p].kind == Kind::Chassis)
+    let frame = ahead.iter().any(|p| audit.assumed.components[*p].kind == Kind::Chassis)
         || audit.net.edges.iter().any(|e| {
             let earth = |n: usize| audit.net.nodes[n].duty == Role::Earth;
             (e.a == battery.minus && earth(e.b)) || (e.b == battery.minus && earth(e.a))
@@ -75,14 +75,14 @@ pub(super) fn parting(audit: &Audit, battery: &Source) -> Parting {
 }
 
 /// Switches to which nothing was traced: what they part is a question.
-pub(super) fn unread(audit: &Audit) -> Vec<&Piece> {
+pub(super) fn unread(audit: &Audit) -> Vec<&Component> {
     let (net, rig) = (&audit.net, &audit.assumed);
     let landed = |p: usize| {
-        net.edges
-            .iter()
-            .any(|e| matches!(e.what, What::Wire(_)) && [e.a, e.b].iter().any(|n| net.nodes[*n].piece == Some(p)))
+        net.edges.iter().any(|e| {
+            matches!(e.what, EdgeKind::Wire(_)) && [e.a, e.b].iter().any(|n| net.nodes[*n].component == Some(p))
+        })
     };
-    let switches = rig.pieces.iter().enumerate().filter(|(_, p)| p.kind == Kind::Isolator && p.status.present());
+    let switches = rig.components.iter().enumerate().filter(|(_, p)| p.kind == Kind::Isolator && p.status.present());
     switches.filter(|(i, _)| !landed(*i)).map(|(_, p)| p).collect()
 }
 
@@ -91,9 +91,9 @@ pub(super) fn points(audit: &Audit) -> (Vec<String>, Vec<String>) {
     let (net, rig) = (&audit.net, &audit.assumed);
     let line = &audit.rules.words.line;
     let at = |name: &str, two: bool| if two { format!("{name} (two {line}s)") } else { name.to_owned() };
-    let panels = rig.pieces.iter().any(|p| p.kind == Kind::Panel && p.status.present());
+    let panels = rig.components.iter().any(|p| p.kind == Kind::Panel && p.status.present());
     let (mut ac, mut dc) = (Vec::new(), Vec::new());
-    for (index, p) in rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+    for (index, p) in rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let wired = |t: &str| net.node(index, t).is_some_and(|n| net.beyond(n).next().is_some());
         match p.kind {
             Kind::Panel => ac.push(at(&p.id, p.two_hot())),
@@ -147,7 +147,7 @@ pub(super) fn loose_ends(audit: &Audit) -> Vec<String> {
     list
 }
 
-/// The batteries of a rig, one source for each piece.
+/// The batteries of a rig, one source for each component.
 pub(super) fn batteries(audit: &Audit) -> Vec<&Source> {
     audit.net.sources.iter().filter(|s| s.kind == SourceKind::Battery).collect()
 }

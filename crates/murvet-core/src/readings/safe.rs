@@ -4,7 +4,7 @@ use super::leaves::leaves_live;
 use super::parting::{batteries, loose_ends, parting, points, unread};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
-use crate::rig::Piece;
+use crate::rig::Component;
 
 /// One step.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
@@ -17,8 +17,8 @@ pub struct SafeStep {
     pub note: String,
 }
 
-/// From where a piece can be started beside its own switch, in words.
-pub(super) fn elsewhere(p: &Piece) -> Vec<&'static str> {
+/// From where a component can be started beside its own switch, in words.
+pub(super) fn elsewhere(p: &Component) -> Vec<&'static str> {
     let points = [
         ("remote", "the remote switch"),
         ("screen", "the screen or telephone"),
@@ -37,8 +37,8 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     let mut step = |id: &str, title: String, note: &str| {
         steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned() });
     };
-    let of = |kind: Kind| rig.pieces.iter().filter(move |p| p.kind == kind && p.status.present());
-    let place = |p: &Piece| {
+    let of = |kind: Kind| rig.components.iter().filter(move |p| p.kind == kind && p.status.present());
+    let place = |p: &Component| {
         p.place
             .as_deref()
             .and_then(|id| rig.place(id))
@@ -73,7 +73,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
             "It may start itself when the bank falls.",
         );
     }
-    if audit.net.controls.iter().any(|c| c.piece.is_none()) {
+    if audit.net.controls.iter().any(|c| c.component.is_none()) {
         step(
             "engine",
             "Stop the engine and take the key; disconnect a tow vehicle".to_owned(),
@@ -131,13 +131,13 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         );
     }
     for s in batteries(audit) {
-        let p = &rig.pieces[s.piece];
+        let p = &rig.components[s.component];
         let parting = parting(audit, s);
         let named = |list: &[usize]| {
-            let words = list.iter().map(|i| format!("{}{}", rig.pieces[*i].title(), place(&rig.pieces[*i])));
+            let words = list.iter().map(|i| format!("{}{}", rig.components[*i].title(), place(&rig.components[*i])));
             words.collect::<Vec<_>>().join(" and ")
         };
-        let live: Vec<&str> = parting.live.iter().map(|i| rig.pieces[*i].id.as_str()).collect();
+        let live: Vec<&str> = parting.live.iter().map(|i| rig.components[*i].id.as_str()).collect();
         let (title, note) = if parting.switches.is_empty() {
             let on = if live.is_empty() { String::new() } else { format!(" On it until then: {}.", live.join(", ")) };
             (
@@ -155,7 +155,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         step(&format!("bat:{}", p.id), title, &note);
     }
     let switched = [Kind::Isolator, Kind::LoadDisconnect, Kind::AcLoad, Kind::DcLoad];
-    for p in rig.pieces.iter().filter(|p| p.status.present() && switched.contains(&p.kind)) {
+    for p in rig.components.iter().filter(|p| p.status.present() && switched.contains(&p.kind)) {
         let from = elsewhere(p);
         if !from.is_empty() {
             step(
@@ -180,7 +180,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
     let (ac, dc) = points(audit);
     let (line, earth) = (&words.line, &words.earth);
-    let two = rig.pieces.iter().any(|p| p.status.present() && p.two_hot());
+    let two = rig.components.iter().any(|p| p.status.present() && p.two_hot());
     let between =
         if two { format!("; where there are two {line}s, each, and one to the other") } else { String::new() };
     let pairs = format!(
@@ -207,12 +207,12 @@ fn array_switches(audit: &Audit, array: &str) -> Vec<String> {
     let (net, rig) = (&audit.net, &audit.assumed);
     let ctx = audit.context();
     let part = ctx.whole();
-    let own = net.sources.iter().find(|s| rig.pieces[s.piece].id == array);
+    let own = net.sources.iter().find(|s| rig.components[s.component].id == array);
     let Some(own) = own else { return Vec::new() };
     let beside = |n: usize| part[n] == part[own.plus] || part[n] == part[own.minus];
     let mut list: Vec<String> = Vec::new();
     for (n, node) in net.nodes.iter().enumerate().filter(|(n, _)| beside(*n)) {
-        let Some(p) = node.piece.map(|p| &rig.pieces[p]) else { continue };
+        let Some(p) = node.component.map(|p| &rig.components[p]) else { continue };
         // In the positive, or in a negative that only this array has.
         let shared = net.sources.iter().any(|s| s.kind != SourceKind::Array && part[s.minus] == part[n]);
         if matches!(p.kind, Kind::Isolator | Kind::Breaker | Kind::DcSocket) && node.terminal == "in" && !shared {

@@ -69,8 +69,9 @@ pub fn settles(audit: &Audit, tests: &[Test]) -> Settles {
     }
     let open: Vec<&crate::rules::Finding> =
         audit.findings.iter().filter(|f| f.certainty == crate::rules::Certainty::Possible).collect();
-    let about =
-        |t: &Test, f: &crate::rules::Finding| t.id.names().any(|n| f.subject == n || f.pieces.iter().any(|p| p == n));
+    let about = |t: &Test, f: &crate::rules::Finding| {
+        t.id.names().any(|n| f.subject == n || f.components.iter().any(|p| p == n))
+    };
     let possible = tests.iter().map(|t| open.iter().filter(|f| about(t, f)).count()).collect();
     Settles { hidden, shows, possible }
 }
@@ -98,7 +99,7 @@ fn danger(rig: &Rig, net: &Network, fault: &Fault) -> Severity {
         Fault::BondStays { .. } | Fault::ExtraBond { .. } | Fault::Moved { .. } | Fault::Leaky { .. } => {
             Severity::BeforeUse
         }
-        Fault::Stuck { piece, .. } => match rig.piece(piece).map(|p| p.kind) {
+        Fault::Stuck { component, .. } => match rig.component(component).map(|p| p.kind) {
             Some(Kind::Transfer | Kind::AcContactor) => Severity::BeforeUse,
             _ => Severity::Soon,
         },

@@ -16,7 +16,7 @@ pub fn hours_words(audit: &Audit, test: &Test, value: f64) -> Option<String> {
     if !matches!(test.id.kind, TestKind::Parasitic | TestKind::Idle) {
         return None;
     }
-    let bank = &audit.assumed.pieces[bank_of(audit, test)?.piece];
+    let bank = &audit.assumed.components[bank_of(audit, test)?.component];
     let measured = lasts_h(bank, value)?;
     let days = |h: f64| if h >= 72.0 { format!("{} days", short(h / 24.0)) } else { format!("{} h", short(h)) };
     let expected = test.predicted.as_ref().map(|p| 0.5 * (p.low + p.high));

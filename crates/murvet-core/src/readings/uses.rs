@@ -7,7 +7,7 @@ pub use precaution::{Against, Limit};
 use super::{Phase, Proves, Test, TestKind};
 use crate::audit::Audit;
 use crate::catalogue::{Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::rules::{Context, Finding, RULES, Severity};
 use crate::states::{Exploration, Explored, Live, State};
 use precaution::Precautions;
@@ -71,7 +71,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
                 && shows
                 && (nodes.is_empty() || play.iter().any(|p| nodes.iter().any(|n| p.has(audit, *n))))
         };
-        let play_of = |f: &Finding| f.pieces.iter().any(|id| play.iter().any(|p| p.drives(audit, id)));
+        let play_of = |f: &Finding| f.components.iter().any(|id| play.iter().any(|p| p.drives(audit, id)));
         let numbered = |n: usize, f: &Finding| Against { number: n + 1, hazard: f.rule.hazard };
         let (mut barred_by, mut limited_by) = (Vec::new(), Vec::new());
         let mut precautions = Precautions::of(audit, kind);
@@ -160,14 +160,14 @@ impl<'a> Play<'a> {
         play
     }
 
-    /// Whether a piece gives current in this use, or is an appliance that it keeps supplied.
+    /// Whether a component gives current in this use, or is an appliance that it keeps supplied.
     fn drives(&self, audit: &Audit, id: &str) -> bool {
-        let own = |piece: usize| audit.assumed.pieces[piece].id == id;
+        let own = |component: usize| audit.assumed.components[component].id == id;
         let gives =
-            |s: &&usize| audit.net.sources[**s].kind != SourceKind::Battery && own(audit.net.sources[**s].piece);
+            |s: &&usize| audit.net.sources[**s].kind != SourceKind::Battery && own(audit.net.sources[**s].component);
         let takes = |c: &crate::network::Consumer| {
-            audit.assumed.pieces[c.piece].kind == crate::catalogue::Kind::DcLoad
-                && own(c.piece)
+            audit.assumed.components[c.component].kind == crate::catalogue::Kind::DcLoad
+                && own(c.component)
                 && self.has(audit, c.plus)
         };
         self.sources.iter().any(|s| gives(&s)) || audit.net.consumers.iter().any(takes)
@@ -187,29 +187,29 @@ impl<'a> Play<'a> {
     }
 }
 
-/// The nodes that a finding is about: ends of its conductors, else terminals of its subject, else of the pieces it names. Of a
-/// piece those of the live side, where it has any: a common negative says nothing about which source reaches it.
+/// The nodes that a finding is about: ends of its conductors, else terminals of its subject, else of the components it names. Of a
+/// component those of the live side, where it has any: a common negative says nothing about which source reaches it.
 fn subject_nodes(audit: &Audit, f: &Finding) -> Vec<usize> {
     let net = &audit.net;
     let of_wires: Vec<usize> = net
         .edges
         .iter()
-        .filter(|e| matches!(e.what, What::Wire(w) if f.wires.contains(&net.wires[w].spot)))
+        .filter(|e| matches!(e.what, EdgeKind::Wire(w) if f.wires.contains(&net.wires[w].spot)))
         .flat_map(|e| [e.a, e.b])
         .collect();
     if !of_wires.is_empty() {
         return of_wires;
     }
-    let of_piece = |id: &str| -> Vec<usize> {
-        let own = |n: &usize| net.nodes[*n].piece.is_some_and(|p| audit.assumed.pieces[p].id == id);
+    let of_component = |id: &str| -> Vec<usize> {
+        let own = |n: &usize| net.nodes[*n].component.is_some_and(|p| audit.assumed.components[p].id == id);
         let all: Vec<usize> = (0..net.nodes.len()).filter(own).collect();
         let back = |n: &usize| matches!(net.nodes[*n].duty, Role::Minus | Role::Neutral | Role::Earth);
         let live: Vec<usize> = all.iter().copied().filter(|n| !back(n)).collect();
         if live.is_empty() { all } else { live }
     };
     let own: Vec<usize> =
-        f.subject.devices().filter(|(_, way)| way.is_none()).flat_map(|(id, _)| of_piece(id)).collect();
-    if own.is_empty() { f.pieces.iter().flat_map(|p| of_piece(p)).collect() } else { own }
+        f.subject.devices().filter(|(_, way)| way.is_none()).flat_map(|(id, _)| of_component(id)).collect();
+    if own.is_empty() { f.components.iter().flat_map(|p| of_component(p)).collect() } else { own }
 }
 
 /// Whether a test must have passed before this source is used, by what its kind proves.
@@ -222,7 +222,7 @@ fn concerns(audit: &Audit, test: &Test, kind: SourceKind) -> bool {
         Proves::Loop => matches!(kind, SourceKind::Shore | SourceKind::Inverter),
         Proves::Source => {
             let name = test.id.source.as_ref().unwrap_or(&test.id.subject);
-            let own = |s: &&crate::network::Source| audit.assumed.pieces[s.piece].id == *name;
+            let own = |s: &&crate::network::Source| audit.assumed.components[s.component].id == *name;
             audit
                 .net
                 .sources

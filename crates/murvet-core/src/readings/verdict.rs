@@ -159,7 +159,7 @@ pub fn excess_words(audit: &Audit, test: &Test, value: f64) -> Option<String> {
     let start = world.node(&probe.leads.first()?.0)?;
     let along = |other: usize| {
         let leads = vec![(net.nodes[start].name.clone(), net.nodes[other].name.clone())];
-        world.read(&Probe { function: Function::DcAmps, leads, stand: probe.stand.clone() })
+        world.read(&Probe { function: Function::DcAmps, leads, setup: probe.setup.clone() })
     };
     let amps = net.beyond(start).filter_map(along).sum::<f64>().abs();
     let over = value - copper;

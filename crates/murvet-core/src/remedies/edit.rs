@@ -3,7 +3,7 @@
 use crate::catalogue::Kind;
 use crate::meaning::{HopEnd, walk};
 use crate::network::WireSpot;
-use crate::rig::{Cable, Conductor, Core, Landing, Piece, Rig, Run, Status, Step, TermRef, Value};
+use crate::rig::{Cable, Component, Conductor, Core, Landing, Rig, Run, Status, Step, TermRef, Value};
 
 /// One change.
 #[derive(Debug, Clone, PartialEq)]
@@ -12,10 +12,10 @@ pub enum Edit {
     InsertDevice {
         /// The conductor.
         spot: WireSpot,
-        /// The terminal it is to be near, as `piece.terminal`.
+        /// The terminal it is to be near, as `component.terminal`.
         near: String,
         /// The device.
-        piece: Piece,
+        component: Component,
     },
     /// Replaces conductors by another size.
     Resize {
@@ -24,10 +24,10 @@ pub enum Edit {
         /// The new size.
         size: String,
     },
-    /// Sets or removes an attribute of a piece.
+    /// Sets or removes an attribute of a component.
     Attribute {
-        /// The piece.
-        piece: String,
+        /// The component.
+        component: String,
         /// The attribute.
         key: String,
         /// Its value; nothing removes it.
@@ -35,8 +35,8 @@ pub enum Edit {
     },
     /// Changes the device in a way.
     WayRating {
-        /// The piece.
-        piece: String,
+        /// The component.
+        component: String,
         /// The way.
         way: String,
         /// The new rating.
@@ -44,8 +44,8 @@ pub enum Edit {
     },
     /// Puts a residual-current device into a way.
     WayRcd {
-        /// The piece.
-        piece: String,
+        /// The component.
+        component: String,
         /// The way.
         way: String,
         /// Its residual operating current.
@@ -74,8 +74,8 @@ pub enum Edit {
     RemoveRun(usize),
     /// Feeds a way from another hot.
     WayLeg {
-        /// The piece.
-        piece: String,
+        /// The component.
+        component: String,
         /// The way.
         way: String,
         /// The hot, as the notation says it; nothing is the first.
@@ -97,10 +97,10 @@ pub enum Edit {
         /// The greatest charge current of the unit.
         charge: String,
     },
-    /// Moves a piece to another place.
+    /// Moves a component to another place.
     Place {
-        /// The piece.
-        piece: String,
+        /// The component.
+        component: String,
         /// The place.
         place: String,
     },
@@ -125,16 +125,16 @@ pub enum Edit {
         /// The new length.
         length: String,
     },
-    /// Adds a piece.
-    AddPiece(Piece),
+    /// Adds a component.
+    AddComponent(Component),
     /// Adds a cable.
     AddCable(Cable),
     /// Adds a run.
     AddRun(Run),
     /// Takes a cable out.
     RemoveCable(String),
-    /// Takes a piece out of use.
-    RemovePiece(String),
+    /// Takes a component out of use.
+    RemoveComponent(String),
     /// Takes a remark off, its fault being put right.
     RemoveRemark {
         /// What it was on.
@@ -166,24 +166,24 @@ fn pigtail(c: &Conductor) -> Conductor {
 pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
     let missing = |what: &str| EditError::Missing(what.to_owned());
     match edit {
-        Edit::InsertDevice { spot, near, piece } => {
+        Edit::InsertDevice { spot, near, component } => {
             let &WireSpot::Run(run, step) = spot else { return Err(EditError::NotInARun) };
             let hops = walk(rig, rig.runs.get(run).ok_or_else(|| missing("the run"))?);
             let hops = hops.map_err(|e| EditError::Missing(e.message))?;
             let hop = hops.iter().find(|h| h.step == step && h.conductor.is_some()).ok_or(EditError::NotInARun)?;
             let is_near = |end: &HopEnd| match end {
                 HopEnd::Terminal(p, t) => {
-                    let p = &rig.pieces[*p];
+                    let p = &rig.components[*p];
                     format!("{}.{t}", p.id) == *near || (p.kind.is_node() && p.id == *near)
                 }
                 _ => false,
             };
             let at_end = is_near(&hop.to) && !is_near(&hop.from);
             let short = hop.conductor.map(pigtail).ok_or(EditError::NotInARun)?;
-            let device = Step::At(TermRef { piece: piece.id.clone(), terminal: None });
-            let mut piece = piece.clone();
-            piece.inline = true;
-            rig.pieces.push(piece);
+            let device = Step::At(TermRef { component: component.id.clone(), terminal: None });
+            let mut component = component.clone();
+            component.inline = true;
+            rig.components.push(component);
             let steps = &mut rig.runs[run].steps;
             if at_end {
                 steps.splice(step + 1..step + 1, [device, Step::Conductor(short)]);
@@ -209,8 +209,8 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
                 }
             }
         }
-        Edit::Attribute { piece, key, value } => {
-            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+        Edit::Attribute { component, key, value } => {
+            let p = rig.component_mut(component).ok_or_else(|| missing(component))?;
             match value {
                 Some(value) => {
                     p.attrs.insert(key.clone(), Value::new(value.clone()));
@@ -220,13 +220,13 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
                 }
             }
         }
-        Edit::WayRating { piece, way, rating } => {
-            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+        Edit::WayRating { component, way, rating } => {
+            let p = rig.component_mut(component).ok_or_else(|| missing(component))?;
             let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
             w.rating = Value::new(rating.clone());
         }
-        Edit::WayRcd { piece, way, rcd } => {
-            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+        Edit::WayRcd { component, way, rcd } => {
+            let p = rig.component_mut(component).ok_or_else(|| missing(component))?;
             let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
             w.rcd = Some(Value::new(rcd.clone()));
         }
@@ -254,17 +254,17 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
             }
             let gone = rig.runs.remove(*run);
             let passed = gone.steps.iter().filter_map(|s| match s {
-                Step::At(t) if t.terminal.is_none() => Some(&t.piece),
+                Step::At(t) if t.terminal.is_none() => Some(&t.component),
                 _ => None,
             });
             for id in passed {
-                if let Some(p) = rig.pieces.iter_mut().find(|p| p.id == *id && p.inline) {
+                if let Some(p) = rig.components.iter_mut().find(|p| p.id == *id && p.inline) {
                     p.status = Status::Removed;
                 }
             }
         }
-        Edit::WayLeg { piece, way, leg } => {
-            let p = rig.piece_mut(piece).ok_or_else(|| missing(piece))?;
+        Edit::WayLeg { component, way, leg } => {
+            let p = rig.component_mut(component).ok_or_else(|| missing(component))?;
             let w = p.ways.iter_mut().find(|w| w.id == *way).ok_or_else(|| missing(way))?;
             w.leg.clone_from(leg);
         }
@@ -273,12 +273,12 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
             p.air.insert(key.clone(), Value::new(value.clone()));
         }
         Edit::Combine { inverter, charge } => {
-            let p = rig.piece_mut(inverter).ok_or_else(|| missing(inverter))?;
+            let p = rig.component_mut(inverter).ok_or_else(|| missing(inverter))?;
             p.kind = Kind::InverterCharger;
             p.attrs.insert("charge".to_owned(), Value::new(charge.clone()));
         }
-        Edit::Place { piece, place } => {
-            rig.piece_mut(piece).ok_or_else(|| missing(piece))?.place = Some(place.clone());
+        Edit::Place { component, place } => {
+            rig.component_mut(component).ok_or_else(|| missing(component))?.place = Some(place.clone());
         }
         Edit::LandLikeToLike { cable } => {
             let c = rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?;
@@ -307,14 +307,16 @@ pub fn apply(rig: &mut Rig, edit: &Edit) -> Result<(), EditError> {
                 rig.cables.get_mut(cable).ok_or_else(|| missing("the cable"))?.length = Value::new(length.clone());
             }
         },
-        Edit::AddPiece(piece) => rig.pieces.push(piece.clone()),
+        Edit::AddComponent(component) => rig.components.push(component.clone()),
         Edit::AddCable(cable) => rig.cables.push(cable.clone()),
         Edit::RemoveCable(cable) => {
             rig.cables.iter_mut().find(|c| c.id == *cable).ok_or_else(|| missing(cable))?.status = Status::Removed;
         }
         Edit::AddRun(run) => rig.runs.push(run.clone()),
         Edit::RemoveRemark { on, kind } => rig.remarks.retain(|r| r.on != *on || r.kind != *kind),
-        Edit::RemovePiece(piece) => rig.piece_mut(piece).ok_or_else(|| missing(piece))?.status = Status::Removed,
+        Edit::RemoveComponent(component) => {
+            rig.component_mut(component).ok_or_else(|| missing(component))?.status = Status::Removed
+        }
     }
     Ok(())
 }

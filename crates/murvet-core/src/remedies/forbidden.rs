@@ -7,8 +7,8 @@
 use super::Edit;
 use crate::audit::Audit;
 use crate::catalogue::{Kind, Role};
-use crate::network::What;
-use crate::rig::{Piece, Rig, Step, Value};
+use crate::network::EdgeKind;
+use crate::rig::{Component, Rig, Step, Value};
 use crate::rules::{Finding, Is, Severity, Target};
 use crate::units::Dimension;
 
@@ -25,16 +25,17 @@ fn joins(word: Option<&str>) -> bool {
 
 /// A bond made inside an inverter that is not known to be isolated, or one outside that its neutral then meets.
 fn bonds_unread_inverter(edits: &[Edit], after: &Audit) -> Option<String> {
-    let unread =
-        |p: &Piece| matches!(p.kind, Kind::Inverter | Kind::InverterCharger) && p.word("isolation") != Some("isolated");
+    let unread = |p: &Component| {
+        matches!(p.kind, Kind::Inverter | Kind::InverterCharger) && p.word("isolation") != Some("isolated")
+    };
     let rig = &after.assumed;
     for edit in edits {
-        if let Edit::Attribute { piece, key, value } = edit
+        if let Edit::Attribute { component, key, value } = edit
             && key == "bond"
             && joins(value.as_deref())
-            && rig.piece(piece).is_some_and(unread)
+            && rig.component(component).is_some_and(unread)
         {
-            return Some(format!("It bonds {piece}, which is not known to be isolated: its maker is asked first."));
+            return Some(format!("It bonds {component}, which is not known to be isolated: its maker is asked first."));
         }
     }
     let made = edits.iter().any(|e| added_bond(e).is_some() || matches!(e, Edit::AddRun(_)));
@@ -42,10 +43,10 @@ fn bonds_unread_inverter(edits: &[Edit], after: &Audit) -> Option<String> {
     Some(format!("It leaves a bond on an inverter that is not known to be isolated: {}", meets.statement))
 }
 
-/// The piece at whose neutral bar an edit makes a bond.
+/// The component at whose neutral bar an edit makes a bond.
 fn added_bond(edit: &Edit) -> Option<&str> {
     match edit {
-        Edit::Attribute { piece, key, value } if key == "jumper" && value.is_some() => Some(piece),
+        Edit::Attribute { component, key, value } if key == "jumper" && value.is_some() => Some(component),
         _ => None,
     }
 }
@@ -53,9 +54,9 @@ fn added_bond(edit: &Edit) -> Option<&str> {
 /// Neutral terminals at which an edit makes a bond: a jumper, or a conductor between a neutral and an earth.
 fn bonded_at(edit: &Edit, after: &Audit) -> Vec<usize> {
     let net = &after.net;
-    let piece = |id: &str| after.assumed.pieces.iter().position(|p| p.id == id);
+    let component = |id: &str| after.assumed.components.iter().position(|p| p.id == id);
     if let Some(id) = added_bond(edit) {
-        return piece(id).and_then(|p| net.node(p, "N")).into_iter().collect();
+        return component(id).and_then(|p| net.node(p, "N")).into_iter().collect();
     }
     let Edit::AddRun(run) = edit else { return Vec::new() };
     let ends = std::iter::once(&run.from).chain(run.steps.iter().filter_map(|s| match s {
@@ -82,7 +83,7 @@ fn bonds_behind_residual(edits: &[Edit], after: &Audit) -> Option<String> {
         e.residual.is_none()
             && net.nodes[e.a].duty == Role::Neutral
             && net.nodes[e.b].duty == Role::Neutral
-            && !matches!(e.what, What::Bond { .. })
+            && !matches!(e.what, EdgeKind::Bond { .. })
     });
     let reached = |n: &usize| net.sources.iter().any(|s| s.kind.is_ac() && ahead[s.minus] == ahead[*n]);
     let behind = places.iter().find(|n| !reached(n))?;
@@ -96,24 +97,26 @@ fn bonds_behind_residual(edits: &[Edit], after: &Audit) -> Option<String> {
 fn larger_device(before: &Rig, edits: &[Edit], after: &Audit) -> Option<String> {
     let amps = |v: Option<&Value>| v.and_then(|v| v.si(Dimension::Current));
     for edit in edits {
-        let (piece, old, new) = match edit {
-            Edit::Attribute { piece, key, value: Some(value) } if key == "rating" || key == "main" => {
-                let p = before.piece(piece).filter(|p| p.kind.is_overcurrent_device() || p.kind == Kind::Panel);
-                (piece, amps(p.and_then(|p| p.attrs.get(key))), amps(Some(&Value::new(value.clone()))))
+        let (component, old, new) = match edit {
+            Edit::Attribute { component, key, value: Some(value) } if key == "rating" || key == "main" => {
+                let p = before.component(component).filter(|p| p.kind.is_overcurrent_device() || p.kind == Kind::Panel);
+                (component, amps(p.and_then(|p| p.attrs.get(key))), amps(Some(&Value::new(value.clone()))))
             }
-            Edit::WayRating { piece, way, rating } => {
-                let of = before.piece(piece).and_then(|p| p.ways.iter().find(|w| w.id == *way));
-                (piece, amps(of.map(|w| &w.rating)), amps(Some(&Value::new(rating.clone()))))
+            Edit::WayRating { component, way, rating } => {
+                let of = before.component(component).and_then(|p| p.ways.iter().find(|w| w.id == *way));
+                (component, amps(of.map(|w| &w.rating)), amps(Some(&Value::new(rating.clone()))))
             }
             _ => continue,
         };
         let grows = matches!((old, new), (Some(old), Some(new)) if new > old * (1.0 + 1e-6));
         let held_by = |f: &Finding| match &f.target {
-            Target::Wires { devices, .. } => devices.iter().any(|d| d.0 == *piece),
+            Target::Wires { devices, .. } => devices.iter().any(|d| d.0 == *component),
             _ => false,
         };
         let bare = after.findings.iter().find(|f| {
-            f.rule.is(Is::Unprotected) && f.severity >= Severity::Soon && (f.pieces.contains(piece) || held_by(f))
+            f.rule.is(Is::Unprotected)
+                && f.severity >= Severity::Soon
+                && (f.components.contains(component) || held_by(f))
         });
         if let Some(f) = bare.filter(|_| grows) {
             return Some(format!("It makes a device larger ahead of what it does not protect: {}", f.statement));

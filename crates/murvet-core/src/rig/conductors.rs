@@ -84,7 +84,7 @@ impl LooseEnd {
 pub enum Step {
     /// A length of conductor.
     Conductor(Conductor),
-    /// A piece the run passes through or ends at.
+    /// A component the run passes through or ends at.
     At(TermRef),
     /// An end that goes nowhere.
     End(LooseEnd),
@@ -162,13 +162,13 @@ impl Cable {
     /// How the far end lies, where it is landed on nothing that was seen: `-> ?` or `-> end bare`, in JSON `"?"` and
     /// `"?.bare"`.
     pub fn loose(&self) -> Option<LooseEnd> {
-        (self.to.piece == Cable::NOWHERE).then(|| {
+        (self.to.component == Cable::NOWHERE).then(|| {
             let word = self.to.terminal.as_deref().unwrap_or_default();
             LooseEnd::ALL.iter().find(|(_, w)| *w == word).map_or(LooseEnd::Unseen, |(end, _)| *end)
         })
     }
 
-    /// The piece of a far end that was not seen.
+    /// The component of a far end that was not seen.
     pub const NOWHERE: &'static str = "?";
 
     /// The core at the far end for each core at the start, swapped and lost cores included.

@@ -1,16 +1,16 @@
-//! What was traced: places, pieces, runs of conductor and cables, each value with its provenance.
+//! What was traced: places, components, runs of conductor and cables, each value with its provenance.
 //!
 //! A [`Rig`] holds exactly what a person wrote, in either of its two forms (the notation and JSON).
 //! It gives no meaning to it: terminals come from the [catalogue](crate::catalogue), connections
 //! from the [network](crate::network).
 
+mod component;
 mod conductors;
-mod piece;
 mod value;
 
 pub use crate::catalogue::Core;
+pub use component::{Component, Place, Remark, Status, TermRef, Way};
 pub use conductors::{Cable, Conductor, Landing, LooseEnd, Run, Step};
-pub use piece::{Piece, Place, Remark, Status, TermRef, Way};
 pub use value::{Provenance, Value};
 
 use schemars::JsonSchema;
@@ -32,9 +32,10 @@ pub struct Rig {
     /// Places, in order of entry.
     #[serde(default)]
     pub places: Vec<Place>,
-    /// Pieces, in order of entry.
+    /// Components, in order of entry.
     #[serde(default)]
-    pub pieces: Vec<Piece>,
+    #[serde(rename = "pieces")]
+    pub components: Vec<Component>,
     /// Runs, in order of entry.
     #[serde(default)]
     pub runs: Vec<Run>,
@@ -96,7 +97,7 @@ impl Rig {
     /// let rig = murvet_core::notation::parse("outlet o: intended\noutlet p\n").unwrap();
     /// let (planned, names) = rig.planned();
     /// assert_eq!(names, ["o"]);
-    /// assert!(planned.pieces.iter().all(|p| p.status.present()));
+    /// assert!(planned.components.iter().all(|p| p.status.present()));
     /// ```
     pub fn planned(&self) -> (Rig, Vec<String>) {
         self.planned_with(|_| true)
@@ -105,10 +106,10 @@ impl Rig {
     /// The same with only those of the intended in place that are wanted; the names are of all that is intended.
     pub fn planned_with(&self, wanted: impl Fn(&str) -> bool) -> (Rig, Vec<String>) {
         let mut rig = self.clone();
-        let pieces = rig.pieces.iter_mut().map(|p| (&p.id, &mut p.status));
+        let components = rig.components.iter_mut().map(|p| (&p.id, &mut p.status));
         let cables = rig.cables.iter_mut().map(|c| (&c.id, &mut c.status));
         let mut names = Vec::new();
-        for (id, status) in pieces.chain(cables).filter(|(_, s)| **s == Status::Intended) {
+        for (id, status) in components.chain(cables).filter(|(_, s)| **s == Status::Intended) {
             if wanted(id) {
                 *status = Status::InPlace;
             }
@@ -117,38 +118,39 @@ impl Rig {
         (rig, names)
     }
 
-    /// Puts the pieces into the order in which the notation writes them: those with a line of their own
+    /// Puts the components into the order in which the notation writes them: those with a line of their own
     /// first, then those written inside runs in the order in which the runs meet them. Two rigs that
     /// say the same in the same order of entry are then equal.
     pub fn normalise(&mut self) {
         let mut met: Vec<&str> = Vec::new();
         for step in self.runs.iter().flat_map(|r| &r.steps) {
-            if let Step::At(TermRef { piece, terminal: None }) = step
-                && !met.contains(&piece.as_str())
+            if let Step::At(TermRef { component, terminal: None }) = step
+                && !met.contains(&component.as_str())
             {
-                met.push(piece);
+                met.push(component);
             }
         }
-        let rank = |p: &Piece| met.iter().position(|m| *m == p.id).filter(|_| p.inline && p.comment.is_empty());
-        let mut ranked: Vec<(Option<usize>, Piece)> = self.pieces.iter().map(|p| (rank(p), p.clone())).collect();
+        let rank = |p: &Component| met.iter().position(|m| *m == p.id).filter(|_| p.inline && p.comment.is_empty());
+        let mut ranked: Vec<(Option<usize>, Component)> =
+            self.components.iter().map(|p| (rank(p), p.clone())).collect();
         ranked.sort_by_key(|(rank, _)| *rank);
-        self.pieces = ranked
+        self.components = ranked
             .into_iter()
-            .map(|(rank, mut piece)| {
-                piece.inline = rank.is_some();
-                piece
+            .map(|(rank, mut component)| {
+                component.inline = rank.is_some();
+                component
             })
             .collect();
     }
 
-    /// The piece of this name.
-    pub fn piece(&self, id: &str) -> Option<&Piece> {
-        self.pieces.iter().find(|p| p.id == id)
+    /// The component of this name.
+    pub fn component(&self, id: &str) -> Option<&Component> {
+        self.components.iter().find(|p| p.id == id)
     }
 
-    /// The piece of this name, to change it.
-    pub fn piece_mut(&mut self, id: &str) -> Option<&mut Piece> {
-        self.pieces.iter_mut().find(|p| p.id == id)
+    /// The component of this name, to change it.
+    pub fn component_mut(&mut self, id: &str) -> Option<&mut Component> {
+        self.components.iter_mut().find(|p| p.id == id)
     }
 
     /// The cable of this name.
@@ -161,11 +163,11 @@ impl Rig {
         self.places.iter().find(|p| p.id == id)
     }
 
-    /// A name that no piece or cable has yet, made from a stem and a number.
+    /// A name that no component or cable has yet, made from a stem and a number.
     pub fn fresh_id(&self, stem: &str) -> String {
         (1..)
             .map(|n| format!("{stem}{n}"))
-            .find(|id| self.piece(id).is_none() && self.cable(id).is_none())
+            .find(|id| self.component(id).is_none() && self.cable(id).is_none())
             .unwrap_or_else(|| stem.to_owned())
     }
 

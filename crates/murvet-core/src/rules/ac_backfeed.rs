@@ -34,14 +34,14 @@ struct Clash {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let ac: Vec<usize> = (0..net.sources.len()).filter(|&s| net.sources[s].kind.is_ac()).collect();
-    // Each pair of pieces with what happens between them, in the order of the states.
+    // Each pair of components with what happens between them, in the order of the states.
     let mut clashes: BTreeMap<(usize, usize), Vec<Clash>> = BTreeMap::new();
     // Positions that a relay passes through are looked at too: what is live until it has moved is live.
     for state in ctx.mains_states().map(|(_, s)| s).chain(&ctx.states.passing) {
         for &running in ac.iter().filter(|&&s| state.live.active[s]) {
-            for &other in ac.iter().filter(|&&s| net.sources[s].piece != net.sources[running].piece) {
+            for &other in ac.iter().filter(|&&s| net.sources[s].component != net.sources[running].component) {
                 if let Some(line) = clash(ctx, state, running, other) {
-                    let (a, b) = (net.sources[running].piece, net.sources[other].piece);
+                    let (a, b) = (net.sources[running].component, net.sources[other].component);
                     let list = clashes.entry((a.min(b), a.max(b))).or_default();
                     let kind = line.split(':').next().unwrap_or_default().to_owned();
                     if !list.iter().any(|c| c.line.starts_with(&kind)) {
@@ -55,10 +55,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
         .into_iter()
         .map(|(root, pairs)| {
             let others: Vec<usize> = pairs.iter().map(|(a, b)| if *a == root { *b } else { *a }).collect();
-            let names: Vec<String> = others.iter().map(|p| ctx.piece_words(*p)).collect();
+            let names: Vec<String> = others.iter().map(|p| ctx.component_words(*p)).collect();
             let statement = format!(
                 "No interlock or transfer switch keeps {} and {} apart.",
-                ctx.piece_words(root),
+                ctx.component_words(root),
                 names.join(", ")
             );
             let mut f = ctx.finding(&RULE, Severity::KeepOff, ctx.id(root), statement);
@@ -67,7 +67,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             f.evidence
                 .push("Overcurrent devices do not count as exclusion: each of them is taken as closed.".to_owned());
             f.way = all.iter().min_by_key(|c| c.way.len()).map(|c| c.way.clone()).unwrap_or_default();
-            f.pieces = std::iter::once(root).chain(others.iter().copied()).map(|p| ctx.id(p).to_owned()).collect();
+            f.components = std::iter::once(root).chain(others.iter().copied()).map(|p| ctx.id(p).to_owned()).collect();
             f.target = Target::Tie {
                 source: ctx.id(root).to_owned(),
                 others: others.iter().map(|p| ctx.id(*p).to_owned()).collect(),
@@ -89,14 +89,14 @@ fn clash(ctx: &Context, state: &State, running: usize, other: usize) -> Option<S
     if live.part[r.plus] != live.part[o.plus] {
         return None;
     }
-    let (name, reached) = (ctx.piece_words(r.piece), ctx.piece_words(o.piece));
+    let (name, reached) = (ctx.component_words(r.component), ctx.component_words(o.component));
     if live.active[other] {
         // Each pair once, from its first source.
         return (running < other).then(|| format!("In parallel: {name} and {reached} stand on one conductor."));
     }
     match o.kind {
         SourceKind::Shore => Some(format!("Live pins: {name} makes the pins of {reached} live while it is unplugged.")),
-        _ if ctx.rig.pieces[o.piece].kind == Kind::InverterCharger => {
+        _ if ctx.rig.components[o.component].kind == Kind::InverterCharger => {
             // Its own certified relay passes shore through on purpose.
             let passing = o.auto.is_some_and(|(auto, at)| state.setting.autos[auto] != at);
             (!passing).then(|| format!("Into a source: {name} feeds the output of {reached}."))
@@ -116,7 +116,7 @@ fn roots(ctx: &Context, clashes: &BTreeMap<(usize, usize), Vec<Clash>>) -> Vec<(
             *count.entry(*a).or_default() += 1;
             *count.entry(*b).or_default() += 1;
         }
-        let best = count.into_iter().max_by_key(|&(p, n)| (n, ctx.rig.pieces[p].kind != Kind::Inlet, p));
+        let best = count.into_iter().max_by_key(|&(p, n)| (n, ctx.rig.components[p].kind != Kind::Inlet, p));
         let Some((root, _)) = best else { break };
         let pairs: Vec<(usize, usize)> = left.iter().copied().filter(|(a, b)| *a == root || *b == root).collect();
         for pair in &pairs {

@@ -28,7 +28,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
     for alternator in net.sources.iter().filter(|s| s.kind == SourceKind::Alternator) {
         for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-            let battery = &ctx.rig.pieces[b.piece];
+            let battery = &ctx.rig.components[b.component];
             let lithium = matches!(battery.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
             if !lithium || battery.flag("starter") {
                 continue;
@@ -37,8 +37,11 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let Some(state) = ctx.first_state(joined) else { continue };
             let ah = battery.si("capacity", Dimension::Charge).unwrap_or(100.0)
                 * battery.si("count", Dimension::Count).unwrap_or(1.0);
-            let statement =
-                format!("{} stands straight on {}.", ctx.piece_words(b.piece), ctx.piece_words(alternator.piece));
+            let statement = format!(
+                "{} stands straight on {}.",
+                ctx.component_words(b.component),
+                ctx.component_words(alternator.component)
+            );
             let mut f = ctx.finding(&RULE, Severity::Soon, &battery.id, statement);
             f.evidence.push(format!("State: {}. Between the two no converter is passed.", ctx.state_words(state)));
             f.evidence.push(format!(
@@ -48,7 +51,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 short(alternator.limit_a)
             ));
             f.way = state.way.clone();
-            f.pieces = vec![battery.id.clone(), ctx.id(alternator.piece).to_owned()];
+            f.components = vec![battery.id.clone(), ctx.id(alternator.component).to_owned()];
             found.push(f);
         }
     }

@@ -26,10 +26,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     let net = ctx.net;
     // A turbine feeds the bank by itself, and the bank feeds its lead: its maker names the device as for an appliance.
-    let turbines = net.sources.iter().filter(|s| s.kind == SourceKind::Wind).map(|s| (s.piece, s.plus));
-    for (index, plus) in net.consumers.iter().map(|c| (c.piece, c.plus)).chain(turbines) {
-        let piece = &ctx.rig.pieces[index];
-        let Some(most) = piece.si("max-device", Dimension::Current) else { continue };
+    let turbines = net.sources.iter().filter(|s| s.kind == SourceKind::Wind).map(|s| (s.component, s.plus));
+    for (index, plus) in net.consumers.iter().map(|c| (c.component, c.plus)).chain(turbines) {
+        let component = &ctx.rig.components[index];
+        let Some(most) = component.si("max-device", Dimension::Current) else { continue };
         let (amps, held) = greatest_into(ctx, &[plus], &[], false, most);
         if amps <= most * (1.0 + 1e-6) {
             continue;
@@ -38,13 +38,13 @@ fn find(ctx: &Context) -> Vec<Finding> {
             if amps >= INFINITE * 0.5 { "a current without limit".to_owned() } else { format!("{} A", short(amps)) };
         let statement = format!(
             "{} may stand behind {} A at the most, and {shown} can reach it.",
-            ctx.piece_words(index),
+            ctx.component_words(index),
             short(most)
         );
-        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &piece.id, statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &component.id, statement);
         f.evidence.push(format!("Held by: {}.", if held.is_empty() { "nothing".to_owned() } else { held.join("; ") }));
         f.evidence.push(format!("{shown} > {} A, the maker's figure.", short(most)));
-        f.pieces = vec![piece.id.clone()];
+        f.components = vec![component.id.clone()];
         found.push(f);
     }
     found

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Role, SourceKind};
-use crate::network::{Source, What};
+use crate::network::{EdgeKind, Source};
 use crate::units::{Dimension, short};
 
 pub(super) static RULE: Rule = Rule {
@@ -30,7 +30,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let arrays: Vec<_> = net.sources.iter().filter(|s| s.kind == SourceKind::Array && s.limit_a > 0.0).collect();
     let mut found = Vec::new();
     for e in &net.edges {
-        let What::Wire(w) = e.what else { continue };
+        let EdgeKind::Wire(w) = e.what else { continue };
         let at = |s: &Source| {
             let mut posts = s.stack().flat_map(|p| ["+", "-"].map(|t| net.node(p, t)));
             posts.any(|n| n.is_some_and(|n| part[n] == part[e.a]))
@@ -40,7 +40,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         // With the conductor taken away those on the side of the controller give nothing through it.
-        let cut = ctx.joined(|k| !std::ptr::eq(k, e) && !matches!(k.what, What::Bond { .. }));
+        let cut = ctx.joined(|k| !std::ptr::eq(k, e) && !matches!(k.what, EdgeKind::Bond { .. }));
         let of = |end: usize| here.iter().filter(|s| cut[s.plus] == cut[end]).copied().collect::<Vec<_>>();
         let taking = |end: usize| {
             net.sources
@@ -55,7 +55,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         };
         let isc: Vec<(f64, &str)> = feeding
             .iter()
-            .filter_map(|s| Some((ctx.rig.pieces[s.piece].si("isc", Dimension::Current)?, ctx.id(s.piece))))
+            .filter_map(|s| Some((ctx.rig.components[s.component].si("isc", Dimension::Current)?, ctx.id(s.component))))
             .collect();
         let sum: f64 = isc.iter().map(|i| i.0).sum();
         let amps = sum * ctx.profile.sun.value * ctx.profile.continuous.value;
@@ -82,7 +82,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!("Ampacity: {}.", amp.steps.join("; ")));
         f.source = format!("{}; ampacity: {}", RULE.source, amp.source);
         f.wires = vec![net.wires[w].spot];
-        f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
+        f.components = names.iter().map(|n| (*n).to_owned()).collect();
         found.push(f);
     }
     found

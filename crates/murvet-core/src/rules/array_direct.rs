@@ -32,9 +32,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let Some((state, b)) = ctx.first_state(|s| store(s).is_some()).and_then(|s| Some((s, store(s)?))) else {
             continue;
         };
-        let (own, battery) = (ctx.piece_words(array.piece), ctx.piece_words(net.sources[b].piece));
+        let (own, battery) = (ctx.component_words(array.component), ctx.component_words(net.sources[b].component));
         let statement = format!("Nothing ends the charge of {battery} by {own}.");
-        let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(array.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(array.component), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(format!("{own} stands on the terminals of {battery} with no controller between."));
         if let Some((volts, how)) = cold_stack(ctx, array) {
@@ -45,29 +45,32 @@ fn find(ctx: &Context) -> Vec<Finding> {
             ));
         }
         f.way = state.way.clone();
-        f.pieces = vec![ctx.id(array.piece).to_owned(), ctx.id(net.sources[b].piece).to_owned()];
+        f.components = vec![ctx.id(array.component).to_owned(), ctx.id(net.sources[b].component).to_owned()];
         found.push(f);
     }
     for second in net.sources.iter().filter(|s| s.kind == SourceKind::Controller) {
         let Some((input, _)) = second.input else { continue };
         let ahead = |s: &crate::states::State| {
             let mut at = s.live.sources_at(net, input);
-            at.find(|o| net.sources[*o].kind == SourceKind::Controller && net.sources[*o].piece != second.piece)
+            at.find(|o| net.sources[*o].kind == SourceKind::Controller && net.sources[*o].component != second.component)
         };
         let Some((state, first)) = ctx.first_state(|s| ahead(s).is_some()).and_then(|s| Some((s, ahead(s)?))) else {
             continue;
         };
-        let first = net.sources[first].piece;
-        let statement =
-            format!("{} takes its input from the output of {}.", ctx.piece_words(second.piece), ctx.piece_words(first));
-        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(second.piece), statement);
+        let first = net.sources[first].component;
+        let statement = format!(
+            "{} takes its input from the output of {}.",
+            ctx.component_words(second.component),
+            ctx.component_words(first)
+        );
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(second.component), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(
             "Two in a row hunt and give little, and the first one may stand on no battery. One of them is passed by, or the panel is used without its own."
                 .to_owned(),
         );
         f.way = state.way.clone();
-        f.pieces = vec![ctx.id(second.piece).to_owned(), ctx.id(first).to_owned()];
+        f.components = vec![ctx.id(second.component).to_owned(), ctx.id(first).to_owned()];
         found.push(f);
     }
     found

@@ -29,12 +29,12 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for (index, c) in net.consumers.iter().enumerate().filter(|(_, c)| !c.ac) {
-        let controller = net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.piece == c.piece);
+        let controller = net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.component == c.component);
         let part = ctx.whole();
         let array =
             net.sources.iter().find(|s| s.kind == SourceKind::Array && controller && part[s.plus] == part[c.plus]);
         let Some(array) = array else { continue };
-        let p = &ctx.rig.pieces[array.piece];
+        let p = &ctx.rig.components[array.component];
         let Some(voc) = p.si("voc", Dimension::Voltage) else { continue };
         let volts = voc * AT_POWER;
         let amps = match (p.si("power", Dimension::Power), p.si("isc", Dimension::Current)) {
@@ -50,11 +50,11 @@ fn find(ctx: &Context) -> Vec<Finding> {
         }
         let statement = format!(
             "{} loses {} V of {} V ({} %) on the way to {} at {} A.",
-            ctx.piece_words(array.piece),
+            ctx.component_words(array.component),
             short(drop.total_v()),
             short(volts),
             short(share * 100.0),
-            ctx.piece_words(c.piece),
+            ctx.component_words(c.component),
             short(amps)
         );
         let mut f = ctx.finding(&RULE, Severity::Advice, &p.id, statement);
@@ -73,7 +73,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             short(share * 100.0),
             short(most * 100.0)
         ));
-        f.pieces = vec![p.id.clone(), ctx.id(c.piece).to_owned()];
+        f.components = vec![p.id.clone(), ctx.id(c.component).to_owned()];
         found.push(f);
     }
     found

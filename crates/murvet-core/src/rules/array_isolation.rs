@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 
 pub(super) static RULE: Rule = Rule {
     slug: "array-isolation",
@@ -23,27 +23,28 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let part = ctx.joined(|e| {
-        let kind = net.contact_of(e).map(|p| ctx.rig.pieces[p].kind);
+        let kind = net.contact_of(e).map(|p| ctx.rig.components[p].kind);
         let opens = matches!(kind, Some(Kind::Isolator | Kind::Breaker | Kind::DcSocket));
-        !opens && !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e)
+        !opens && !matches!(e.what, EdgeKind::Bond { .. }) && !net.crosses_earth(e)
     });
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
         // A switch in either conductor takes it off.
         let meets = net.sources.iter().filter(|c| c.kind == SourceKind::Controller);
         let bare = meets
-            .filter_map(|c| Some((c.piece, c.input?)))
+            .filter_map(|c| Some((c.component, c.input?)))
             .find(|(_, (p, m))| part[*p] == part[s.plus] && part[*m] == part[s.minus]);
         let Some((controller, _)) = bare else { continue };
-        let statement = format!("Nothing takes {} off {}.", ctx.piece_words(s.piece), ctx.piece_words(controller));
-        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(s.piece), statement);
+        let statement =
+            format!("Nothing takes {} off {}.", ctx.component_words(s.component), ctx.component_words(controller));
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(s.component), statement);
         f.evidence.push(format!(
             "Between {} and {} no isolator and no breaker is passed.",
             net.nodes[s.plus].name,
             ctx.id(controller)
         ));
         f.evidence.push("Until then: cover it, and take its leads off one by one.".to_owned());
-        f.pieces = vec![ctx.id(s.piece).to_owned(), ctx.id(controller).to_owned()];
+        f.components = vec![ctx.id(s.component).to_owned(), ctx.id(controller).to_owned()];
         found.push(f);
     }
     found

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
-use crate::network::{Source, What};
+use crate::network::{EdgeKind, Source};
 use crate::units::{Dimension, short};
 
 pub(super) static RULE: Rule = Rule {
@@ -27,10 +27,10 @@ const FROM: f64 = 3.0;
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // Strings beside each other with no device between them, as one array or as several.
-    let label = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Bond { .. }));
+    let label = ctx.joined(|e| !matches!(e.what, EdgeKind::Device { .. } | EdgeKind::Bond { .. }));
     let arrays: Vec<_> = net.sources.iter().filter(|s| s.kind == SourceKind::Array && s.limit_a > 0.0).collect();
-    let piece = |s: &Source| &ctx.rig.pieces[s.piece];
-    let strings = |s: &Source| piece(s).si("strings", Dimension::Count).unwrap_or(1.0);
+    let component = |s: &Source| &ctx.rig.components[s.component];
+    let strings = |s: &Source| component(s).si("strings", Dimension::Count).unwrap_or(1.0);
     let mut found = Vec::new();
     let mut told: Vec<u32> = Vec::new();
     for first in &arrays {
@@ -41,15 +41,15 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let beside: Vec<_> = arrays
             .iter()
             .filter(|s| label[s.plus] == label[first.plus] && label[s.minus] == label[first.minus])
-            .filter(|s| !piece(s).flag("string-fuses"))
+            .filter(|s| !component(s).flag("string-fuses"))
             .collect();
         let count: f64 = beside.iter().map(|s| strings(s)).sum();
         let Some(one) = beside.first().filter(|_| count >= FROM) else { continue };
-        let names: Vec<String> = beside.iter().map(|s| ctx.piece_words(s.piece)).collect();
+        let names: Vec<String> = beside.iter().map(|s| ctx.component_words(s.component)).collect();
         let name = names.join(", ");
         let statement = format!("A fault in one of the {} strings of {name} is fed by all the others.", short(count));
-        let mut f = ctx.finding(&RULE, Severity::Soon, &piece(one).id, statement);
-        let isc: Option<Vec<f64>> = beside.iter().map(|s| piece(s).si("isc", Dimension::Current)).collect();
+        let mut f = ctx.finding(&RULE, Severity::Soon, &component(one).id, statement);
+        let isc: Option<Vec<f64>> = beside.iter().map(|s| component(s).si("isc", Dimension::Current)).collect();
         f.evidence.push(match isc {
             Some(isc) => {
                 // Into the weakest string, from all the others.
@@ -67,7 +67,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             None => format!("{} strings drive their short-circuit current into one.", short(count - 1.0)),
         });
         f.evidence.push("A device in each string opens it; two strings need none.".to_owned());
-        f.pieces = beside.iter().map(|s| piece(s).id.clone()).collect();
+        f.components = beside.iter().map(|s| component(s).id.clone()).collect();
         found.push(f);
     }
     found

@@ -29,7 +29,7 @@ const VOLTAGE_SHARE: f64 = 0.05;
 fn find(ctx: &Context) -> Vec<Finding> {
     let arrays: Vec<&Source> = ctx.net.sources.iter().filter(|s| s.kind == SourceKind::Array).collect();
     let lower: Vec<usize> = arrays.iter().flat_map(|s| s.below.iter().copied()).collect();
-    let tops: Vec<&Source> = arrays.into_iter().filter(|s| !lower.contains(&s.piece)).collect();
+    let tops: Vec<&Source> = arrays.into_iter().filter(|s| !lower.contains(&s.component)).collect();
     let mut found: Vec<Finding> = tops.iter().filter_map(|top| in_series(ctx, top)).collect();
     let part = ctx.whole();
     for (n, a) in tops.iter().enumerate() {
@@ -39,7 +39,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     found
 }
 
-/// The least and the greatest, with the piece of each, where they are further apart than a share of the greatest.
+/// The least and the greatest, with the component of each, where they are further apart than a share of the greatest.
 fn apart(mut list: Vec<(f64, usize)>, share: f64) -> Option<((f64, usize), (f64, usize))> {
     list.sort_by(|a, b| a.0.total_cmp(&b.0));
     let (least, most) = (*list.first()?, *list.last()?);
@@ -47,13 +47,13 @@ fn apart(mut list: Vec<(f64, usize)>, share: f64) -> Option<((f64, usize), (f64,
 }
 
 fn in_series(ctx: &Context, top: &Source) -> Option<Finding> {
-    let amps = top.stack().filter_map(|p| Some((ctx.rig.pieces[p].si("isc", Dimension::Current)?, p)));
+    let amps = top.stack().filter_map(|p| Some((ctx.rig.components[p].si("isc", Dimension::Current)?, p)));
     let (least, most) = apart(amps.collect(), CURRENT_SHARE)?;
     let statement = format!(
         "In series {} of {} A lets {} of {} A give no more than itself.",
-        ctx.piece_words(least.1),
+        ctx.component_words(least.1),
         short(least.0),
-        ctx.piece_words(most.1),
+        ctx.component_words(most.1),
         short(most.0)
     );
     Some(told(ctx, least.1, most.1, statement, format!("{} A < {} A.", short(least.0), short(most.0))))
@@ -61,14 +61,14 @@ fn in_series(ctx: &Context, top: &Source) -> Option<Finding> {
 
 fn side_by_side(ctx: &Context, a: &Source, b: &Source) -> Option<Finding> {
     let volts =
-        |s: &Source| -> Option<f64> { s.stack().map(|p| ctx.rig.pieces[p].si("voc", Dimension::Voltage)).sum() };
-    let list = [a, b].into_iter().filter_map(|s| Some((volts(s)?, s.piece)));
+        |s: &Source| -> Option<f64> { s.stack().map(|p| ctx.rig.components[p].si("voc", Dimension::Voltage)).sum() };
+    let list = [a, b].into_iter().filter_map(|s| Some((volts(s)?, s.component)));
     let (least, most) = apart(list.collect(), VOLTAGE_SHARE)?;
     let statement = format!(
         "Beside each other stand {} of {} V and {} of {} V.",
-        ctx.piece_words(least.1),
+        ctx.component_words(least.1),
         short(least.0),
-        ctx.piece_words(most.1),
+        ctx.component_words(most.1),
         short(most.0)
     );
     let mut f = told(ctx, least.1, most.1, statement, format!("{} V < {} V.", short(least.0), short(most.0)));
@@ -81,6 +81,6 @@ fn told(ctx: &Context, least: usize, most: usize, statement: String, line: Strin
     names.sort();
     let mut f = ctx.finding(&RULE, Severity::Advice, &names.join(">"), statement);
     f.evidence.push(line);
-    f.pieces = names.to_vec();
+    f.components = names.to_vec();
     f
 }

@@ -3,7 +3,7 @@
 use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::Source;
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::tables::cold_array_factor;
 use crate::units::{Dimension, short};
 
@@ -25,7 +25,7 @@ pub(super) static RULE: Rule = Rule {
 
 /// Open-circuit voltage in the cold of an array with those in series below it, V, and how it was found.
 pub(super) fn cold_stack(ctx: &Context, source: &Source) -> Option<(f64, String)> {
-    let parts: Option<Vec<(f64, String)>> = source.stack().map(|p| cold_volts(ctx, &ctx.rig.pieces[p])).collect();
+    let parts: Option<Vec<(f64, String)>> = source.stack().map(|p| cold_volts(ctx, &ctx.rig.components[p])).collect();
     let mut parts = parts?;
     if parts.len() == 1 {
         return parts.pop();
@@ -36,7 +36,7 @@ pub(super) fn cold_stack(ctx: &Context, source: &Source) -> Option<(f64, String)
 }
 
 /// Open-circuit voltage in the cold, V, and how it was found.
-fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
+fn cold_volts(ctx: &Context, array: &Component) -> Option<(f64, String)> {
     let voc = array.si("voc", Dimension::Voltage)?;
     let coldest = array.si("coldest", Dimension::Temperature);
     let c = coldest.unwrap_or(ctx.profile.coldest_c.value);
@@ -45,7 +45,7 @@ fn cold_volts(ctx: &Context, array: &Piece) -> Option<(f64, String)> {
     Some((voc * factor, format!("{} V × {factor} at {c:.0} C{stated} = {} V", short(voc), short(voc * factor))))
 }
 
-/// Where a piece says how much its array input stands.
+/// Where a component says how much its array input stands.
 fn most_key(kind: Kind) -> &'static str {
     if kind == Kind::DcDc { "pv-most" } else { "voltage" }
 }
@@ -55,10 +55,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let part = ctx.whole();
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Array) {
-        let array = &ctx.rig.pieces[s.piece];
+        let array = &ctx.rig.components[s.component];
         let Some((volts, how)) = cold_stack(ctx, s) else { continue };
         for c in net.sources.iter().filter(|c| c.kind == SourceKind::Controller) {
-            let controller = &ctx.rig.pieces[c.piece];
+            let controller = &ctx.rig.components[c.component];
             let meets = c.input.is_some_and(|(plus, _)| part[plus] == part[s.plus]);
             let Some(most) = controller.si(most_key(controller.kind), Dimension::Voltage).filter(|_| meets) else {
                 continue;
@@ -66,12 +66,12 @@ fn find(ctx: &Context) -> Vec<Finding> {
             if volts <= most * 1.0005 {
                 continue;
             }
-            let plain: f64 = s.stack().filter_map(|p| ctx.rig.pieces[p].si("voc", Dimension::Voltage)).sum();
+            let plain: f64 = s.stack().filter_map(|p| ctx.rig.components[p].si("voc", Dimension::Voltage)).sum();
             let statement = format!(
                 "{} reaches {} V and {} stands {} V.",
-                ctx.piece_words(s.piece),
+                ctx.component_words(s.component),
                 short(volts),
-                ctx.piece_words(c.piece),
+                ctx.component_words(c.component),
                 short(most)
             );
             let mut f = ctx.finding(&RULE, Severity::BeforeUse, &array.id, statement);
@@ -79,7 +79,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             f.certainty = if hangs { Certainty::Possible } else { Certainty::Certain };
             f.evidence.push(format!("{how}."));
             f.evidence.push(format!("{} V > {} V.", short(volts), short(most)));
-            f.pieces = vec![array.id.clone(), controller.id.clone()];
+            f.components = vec![array.id.clone(), controller.id.clone()];
             found.push(f);
         }
     }

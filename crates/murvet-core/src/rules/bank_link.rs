@@ -3,9 +3,9 @@
 use super::protection::{asked_at, greatest_into};
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Role;
-use crate::network::{Case, DcNet, INFINITE, What};
+use crate::network::{Case, DcNet, EdgeKind, INFINITE};
 use crate::profiles::{Ampacity, Duty, Laid, ampacity};
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::units::{Dimension, apart, short};
 
 pub(super) static RULE: Rule = Rule {
@@ -29,12 +29,12 @@ struct Link {
     edge: usize,
     words: String,
     subject: String,
-    pieces: Vec<usize>,
+    components: Vec<usize>,
     wire: Option<usize>,
     amp: Ampacity,
 }
 
-fn of_bank(ctx: &Context, p: &Piece) -> Option<Ampacity> {
+fn of_bank(ctx: &Context, p: &Component) -> Option<Ampacity> {
     let area = p.si("links", Dimension::Area)?;
     Some(ampacity(ctx.profile, Duty::Dc, &Laid::plain(area)))
 }
@@ -43,25 +43,25 @@ fn links(ctx: &Context) -> Vec<Link> {
     let net = ctx.net;
     let mut list = Vec::new();
     for (edge, e) in net.edges.iter().enumerate() {
-        let ends = [e.a, e.b].into_iter().filter_map(|n| net.nodes[n].piece);
+        let ends = [e.a, e.b].into_iter().filter_map(|n| net.nodes[n].component);
         match e.what {
-            What::Strap { piece, ohm } if ohm > 0.0 => {
-                let p = &ctx.rig.pieces[piece];
+            EdgeKind::Strap { component, ohm } if ohm > 0.0 => {
+                let p = &ctx.rig.components[component];
                 let Some(amp) = of_bank(ctx, p) else { continue };
                 list.push(Link {
                     edge,
                     words: format!("the link {} to {}", net.nodes[e.a].name, net.nodes[e.b].name),
                     subject: p.id.clone(),
-                    pieces: vec![piece],
+                    components: vec![component],
                     wire: None,
                     amp,
                 });
             }
-            What::Wire(w) if ctx.is_link(w) => list.push(Link {
+            EdgeKind::Wire(w) if ctx.is_link(w) => list.push(Link {
                 edge,
                 words: ctx.wire_words(w),
                 subject: ctx.wire_subject(w),
-                pieces: ends.collect(),
+                components: ends.collect(),
                 wire: Some(w),
                 amp: ctx.ampacity(w).clone(),
             }),
@@ -88,7 +88,7 @@ fn draws(ctx: &Context) -> Vec<Draw> {
     let mut together = Vec::new();
     for c in net.consumers.iter().filter(|c| !c.ac) {
         let (most, held) = greatest_into(ctx, &[c.plus], &[], true, 0.0);
-        let name = ctx.piece_words(c.piece);
+        let name = ctx.component_words(c.component);
         if let Some(amps) = c.current_a {
             let words = format!("{name}, {}", c.working);
             alone.push(Draw { words, rated: true, loads: vec![(c.plus, c.minus, amps.min(most))] });
@@ -127,7 +127,7 @@ struct Passing {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let links = links(ctx);
-    let inner = net.stores.iter().any(|s| of_bank(ctx, &ctx.rig.pieces[s.piece]).is_some());
+    let inner = net.stores.iter().any(|s| of_bank(ctx, &ctx.rig.components[s.component]).is_some());
     if links.is_empty() && !inner {
         return series_outside(ctx).into_iter().chain(no_device_each(ctx)).collect();
     }
@@ -150,7 +150,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let note = |slot: &mut Option<Passing>, amps: f64, iz_a: f64| {
                 let in_use = gone.is_none() && draw.rated && amps > iz_a * (1.0 + 1e-6);
                 if slot.as_ref().is_none_or(|p| (p.in_use, p.amps) < (in_use, amps)) {
-                    let missing = gone.as_ref().map(|c| ctx.store_words(c.piece, c.number));
+                    let missing = gone.as_ref().map(|c| ctx.store_words(c.component, c.number));
                     *slot = Some(Passing { amps, drawn: draw.words.clone(), in_use, missing });
                 }
             };
@@ -161,8 +161,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 }
             }
             for (cell, amps) in left.cells.iter().zip(&shares) {
-                let at = net.stores.iter().position(|s| s.piece == cell.piece && s.number == cell.number);
-                let p = &ctx.rig.pieces[cell.piece];
+                let at = net.stores.iter().position(|s| s.component == cell.component && s.number == cell.number);
+                let p = &ctx.rig.components[cell.component];
                 if let (Some(at), Some(amp), true) = (at, of_bank(ctx, p), p.series_and_parallel().0 > 1.0) {
                     note(&mut strings[at], amps.abs(), amp.iz_a);
                 }
@@ -191,17 +191,17 @@ fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!(
             "Each battery behind its inside resistance, each link by length and size: {can} A in this one, {can} A > {may} A."
         ));
-        f.pieces = link.pieces.iter().map(|p| ctx.id(*p).to_owned()).collect();
+        f.components = link.components.iter().map(|p| ctx.id(*p).to_owned()).collect();
         f.wires = link.wire.into_iter().map(|w| net.wires[w].spot).collect();
         found.push(f);
     };
     let mut all: Vec<(Link, Passing)> = links.into_iter().zip(worst).filter_map(|(l, p)| Some((l, p?))).collect();
     for (store, passing) in net.stores.iter().zip(strings) {
-        let p = &ctx.rig.pieces[store.piece];
+        let p = &ctx.rig.components[store.component];
         if let (Some(amp), Some(passing)) = (of_bank(ctx, p), passing) {
-            let words = format!("a link in series in {}", ctx.store_words(store.piece, store.number));
-            let (subject, pieces) = (p.id.clone(), vec![store.piece]);
-            all.push((Link { edge: usize::MAX, words, subject, pieces, wire: None, amp }, passing));
+            let words = format!("a link in series in {}", ctx.store_words(store.component, store.number));
+            let (subject, components) = (p.id.clone(), vec![store.component]);
+            all.push((Link { edge: usize::MAX, words, subject, components, wire: None, amp }, passing));
         }
     }
     // The worst first: what fails in use.
@@ -225,10 +225,11 @@ fn series_outside(ctx: &Context) -> Vec<Finding> {
     if net.sources.iter().all(|s| s.below.is_empty()) {
         return Vec::new();
     }
-    let bare = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Contact(_) | What::Bond { .. }));
+    let bare =
+        ctx.joined(|e| !matches!(e.what, EdgeKind::Device { .. } | EdgeKind::Contact(_) | EdgeKind::Bond { .. }));
     let mut found = Vec::new();
     for e in &net.edges {
-        let What::Wire(w) = e.what else { continue };
+        let EdgeKind::Wire(w) = e.what else { continue };
         let duties = (net.nodes[e.a].duty, net.nodes[e.b].duty);
         let series = matches!(duties, (Role::Plus, Role::Minus) | (Role::Minus, Role::Plus));
         let post = |plus: bool| net.stores.iter().any(|s| bare[if plus { s.plus } else { s.minus }] == bare[e.a]);
@@ -255,26 +256,31 @@ fn no_device_each(ctx: &Context) -> Vec<Finding> {
     if !ctx.profile.answers.battery_device || net.stores.len() < 2 {
         return Vec::new();
     }
-    let bare = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Bond { .. }) && !net.crosses_earth(e));
+    let bare =
+        ctx.joined(|e| !matches!(e.what, EdgeKind::Device { .. } | EdgeKind::Bond { .. }) && !net.crosses_earth(e));
     let dc = DcNet::new(ctx.rig, net, Case::Strong, |_| true);
     let mut found: Vec<Finding> = Vec::new();
     for (n, s) in net.stores.iter().enumerate() {
         let beside = net.stores.iter().enumerate().find(|(m, o)| *m != n && bare[o.plus] == bare[s.plus]);
-        let id = ctx.id(s.piece);
+        let id = ctx.id(s.component);
         if beside.is_none() || found.iter().any(|f| f.subject == id) {
             continue;
         }
         let statement = format!(
             "A shorted cell in {} is fed by the batteries beside it, and no device opens.",
-            ctx.piece_words(s.piece)
+            ctx.component_words(s.component)
         );
         let mut f = ctx.finding(&RULE, Severity::Soon, id, statement);
-        let other: f64 =
-            dc.cells.iter().filter(|c| (c.piece, c.number) != (s.piece, s.number)).map(|c| c.volts / c.ohm).sum();
+        let other: f64 = dc
+            .cells
+            .iter()
+            .filter(|c| (c.component, c.number) != (s.component, s.number))
+            .map(|c| c.volts / c.ohm)
+            .sum();
         f.evidence
             .push(format!("The others drive up to {} A into it, held by their inside resistance alone.", short(other)));
         f.evidence.push("Chosen: each battery has a device of its own (battery-device).".to_owned());
-        f.pieces = vec![id.to_owned()];
+        f.components = vec![id.to_owned()];
         found.push(f);
     }
     found

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::{Edge, What};
+use crate::network::{Edge, EdgeKind};
 
 pub(super) static RULE: Rule = Rule {
     slug: "battery-isolation",
@@ -23,18 +23,18 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let opens = |e: &Edge| {
-        let kind = net.contact_of(e).map(|p| ctx.rig.pieces[p].kind);
+        let kind = net.contact_of(e).map(|p| ctx.rig.components[p].kind);
         matches!(kind, Some(Kind::Isolator | Kind::Breaker))
     };
     let reach = |role: Role| {
         let fits = move |n: usize| matches!(net.nodes[n].duty, r if r == role || r == Role::Any || (role == Role::Minus && r == Role::Earth));
-        ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && fits(e.a) && fits(e.b) && !opens(e))
+        ctx.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && fits(e.a) && fits(e.b) && !opens(e))
     };
     let (plus, minus) = (reach(Role::Plus), reach(Role::Minus));
     let whole = ctx.whole();
     let mut found = Vec::new();
     for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-        let battery = &ctx.rig.pieces[s.piece];
+        let battery = &ctx.rig.components[s.component];
         if battery.flag("starter") {
             continue;
         }
@@ -42,25 +42,29 @@ fn find(ctx: &Context) -> Vec<Finding> {
             .consumers
             .iter()
             .filter(|c| !c.ac && !c.vital && plus[c.plus] == plus[s.plus] && minus[c.minus] == minus[s.minus]);
-        let ahead: Vec<&str> = live.map(|c| ctx.id(c.piece)).collect();
+        let ahead: Vec<&str> = live.map(|c| ctx.id(c.component)).collect();
         let ahead = distinct(ahead);
         if ahead.is_empty() {
             continue;
         }
         // Whether a switch takes anything at all off this battery.
         let any = net.consumers.iter().any(|c| {
-            let on = !c.ac && !c.vital && whole[c.plus] == whole[s.plus] && !ahead.contains(&ctx.id(c.piece));
+            let on = !c.ac && !c.vital && whole[c.plus] == whole[s.plus] && !ahead.contains(&ctx.id(c.component));
             on && whole[c.minus] == whole[s.minus]
         });
         let (severity, statement) = if any {
             (
                 Severity::Advice,
-                format!("Still on {} when every isolator is open: {}.", ctx.piece_words(s.piece), ahead.join(", ")),
+                format!(
+                    "Still on {} when every isolator is open: {}.",
+                    ctx.component_words(s.component),
+                    ahead.join(", ")
+                ),
             )
         } else {
             (
                 Severity::Soon,
-                format!("Nothing takes {} off; still on it: {}.", ctx.piece_words(s.piece), ahead.join(", ")),
+                format!("Nothing takes {} off; still on it: {}.", ctx.component_words(s.component), ahead.join(", ")),
             )
         };
         let mut f = ctx.finding(&RULE, severity, &battery.id, statement);
@@ -69,7 +73,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             ahead.join(", ")
         ));
         f.evidence.push("What is meant to stay live is listed, labelled and fused; alarms count as vital.".to_owned());
-        f.pieces = vec![battery.id.clone()];
+        f.components = vec![battery.id.clone()];
         found.push(f);
     }
     found

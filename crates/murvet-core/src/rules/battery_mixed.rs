@@ -32,10 +32,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
             if live.part[a.plus] != live.part[b.plus] || live.metal[a.minus] != live.metal[b.minus] {
                 continue;
             }
-            let (p, q) = (&ctx.rig.pieces[a.piece], &ctx.rig.pieces[b.piece]);
-            let chemistry = |p: &crate::rig::Piece| p.word("chemistry").map(str::to_owned);
+            let (p, q) = (&ctx.rig.components[a.component], &ctx.rig.components[b.component]);
+            let chemistry = |p: &crate::rig::Component| p.word("chemistry").map(str::to_owned);
             let (volts, other) = (nominal_system(a.volts), nominal_system(b.volts));
-            let names = format!("{} and {}", ctx.piece_words(a.piece), ctx.piece_words(b.piece));
+            let names = format!("{} and {}", ctx.component_words(a.component), ctx.component_words(b.component));
             let (severity, words, line) = match (chemistry(p), chemistry(q)) {
                 _ if (volts - other).abs() > ctx.profile.mixed_v.value => (
                     Severity::KeepOff,
@@ -46,7 +46,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                     (Severity::BeforeUse, "are of different chemistry", format!("{x} beside {y}."))
                 }
                 _ => {
-                    let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge);
+                    let ah = |p: &crate::rig::Component| p.si("capacity", Dimension::Charge);
                     match (ah(p), ah(q)) {
                         (Some(x), Some(y)) if (x - y).abs() > ctx.profile.mixed_ah.value * x.max(y) => (
                             Severity::Advice,
@@ -61,14 +61,15 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&RULE, severity, &subject, format!("{names} lie in parallel and {words}."));
             f.evidence.push(line);
             f.evidence.push("As parked, both terminals of the two hang together.".to_owned());
-            f.pieces = vec![p.id.clone(), q.id.clone()];
+            f.components = vec![p.id.clone(), q.id.clone()];
             found.push(f);
         }
     }
     for top in &stores {
         for lower in &top.below {
-            let (p, q) = (&ctx.rig.pieces[top.piece], &ctx.rig.pieces[*lower]);
-            let ah = |p: &crate::rig::Piece| p.si("capacity", Dimension::Charge).map(|c| c * p.series_and_parallel().1);
+            let (p, q) = (&ctx.rig.components[top.component], &ctx.rig.components[*lower]);
+            let ah =
+                |p: &crate::rig::Component| p.si("capacity", Dimension::Charge).map(|c| c * p.series_and_parallel().1);
             let (severity, words, line) = match (p.word("chemistry"), q.word("chemistry"), ah(p), ah(q)) {
                 (Some(x), Some(y), ..) if x != y => {
                     (Severity::BeforeUse, "are of different chemistry", format!("{x} below {y}."))
@@ -80,12 +81,12 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 ),
                 _ => continue,
             };
-            let names = format!("{} and {}", ctx.piece_words(top.piece), ctx.piece_words(*lower));
+            let names = format!("{} and {}", ctx.component_words(top.component), ctx.component_words(*lower));
             let subject = format!("{}+{}", p.id, q.id);
             let mut f = ctx.finding(&RULE, severity, &subject, format!("{names} lie in series and {words}."));
             f.evidence.push(line);
             f.evidence.push("One current passes both, and one charger fills both.".to_owned());
-            f.pieces = vec![p.id.clone(), q.id.clone()];
+            f.components = vec![p.id.clone(), q.id.clone()];
             found.push(f);
         }
     }

@@ -21,7 +21,7 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
-    for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+    for (index, p) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let Some(place) = p.place.as_deref().and_then(|id| ctx.rig.place(id)) else { continue };
         let zone = place.zone.as_deref().unwrap_or_default();
         let sparks = matches!(
@@ -62,14 +62,14 @@ fn find(ctx: &Context) -> Vec<Finding> {
             },
             _ => continue,
         };
-        let name = ctx.piece_words(index);
+        let name = ctx.component_words(index);
         let mut f = ctx.finding(&RULE, severity, &p.id, format!("{name} {words}."));
         f.evidence.push(format!("{name} is in {}, zone {zone}.", place.label.as_deref().unwrap_or(&place.id)));
         f.evidence.push(
             "A sealed enclosure that is vented outside is a place of its own: enter it as one, in zone bay or outside."
                 .to_owned(),
         );
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found
@@ -77,10 +77,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
 
 /// Why an inverter should not be in a place, by the batteries that are there.
 fn beside(ctx: &Context, place: &str) -> Option<&'static str> {
-    let here = |p: &&crate::rig::Piece| {
+    let here = |p: &&crate::rig::Component| {
         p.kind == Kind::Battery && p.status.present() && p.place.as_deref() == Some(place) && !p.flag("starter")
     };
-    let mut batteries = ctx.rig.pieces.iter().filter(here).peekable();
+    let mut batteries = ctx.rig.components.iter().filter(here).peekable();
     batteries.peek()?;
     if batteries.any(|p| p.word("chemistry") == Some("flooded")) {
         Some("stands beside a battery that gasses")

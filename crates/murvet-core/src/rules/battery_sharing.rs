@@ -27,7 +27,7 @@ pub(super) static RULE: Rule = Rule {
 /// One battery, or a string of them in series, with what it gives of a load.
 struct Share {
     name: String,
-    piece: usize,
+    component: usize,
     ohm: f64,
     ah: f64,
     amps: f64,
@@ -88,13 +88,13 @@ fn drawn<'a>(ctx: &'a Context) -> Vec<Drawn<'a>> {
     let mut list = Vec::new();
     for (load, amps, plus, minus) in loads.into_iter().filter(|l| l.1 > 0.0 && l.1 >= 0.5 * largest) {
         let Ok(now) = factored.shares(&[(plus, minus, amps)]) else { continue };
-        let cells = dc.cells.iter().zip(now.iter().zip(&idle)).filter(|(c, _)| !lower.contains(&c.piece));
+        let cells = dc.cells.iter().zip(now.iter().zip(&idle)).filter(|(c, _)| !lower.contains(&c.component));
         let mut shares: Vec<Share> = Vec::new();
         for (cell, (now, idle)) in cells {
-            let p = &ctx.rig.pieces[cell.piece];
+            let p = &ctx.rig.components[cell.component];
             shares.push(Share {
-                name: ctx.store_words(cell.piece, cell.number),
-                piece: cell.piece,
+                name: ctx.store_words(cell.component, cell.number),
+                component: cell.component,
                 ohm: cell.ohm,
                 ah: p.si("capacity", Dimension::Charge).unwrap_or(100.0),
                 amps: now - idle,
@@ -118,7 +118,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let beyond = list.iter().filter(|d| whole(d)).find(|d| d.beyond().is_some());
     let Some(d) = uneven.or(beyond) else { return Vec::new() };
     let (Some(hardest), amps) = (d.beyond().map(|b| b.0).or(d.hardest()), d.amps) else { return Vec::new() };
-    let load = ctx.piece_words(d.load.piece);
+    let load = ctx.component_words(d.load.component);
     let (fair, ratio) = (d.fair(hardest), hardest.amps / d.fair(hardest));
     let statement = match d.beyond() {
         Some((s, limit)) => {
@@ -133,7 +133,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             short(ratio)
         ),
     };
-    let id = ctx.id(hardest.piece);
+    let id = ctx.id(hardest.component);
     let mut f = ctx.finding(&RULE, Severity::Soon, id, statement);
     f.evidence.push(format!("Load: {}.", d.load.working));
     for s in &d.shares {
@@ -156,8 +156,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
         short(ratio)
     ));
     f.evidence.push("Conductors and links cold and of nominal area; where inside resistances are not stated the typical one of the chemistry is used.".to_owned());
-    let mut pieces: Vec<String> = d.shares.iter().map(|s| ctx.id(s.piece).to_owned()).collect();
-    pieces.dedup();
-    f.pieces = pieces;
+    let mut components: Vec<String> = d.shares.iter().map(|s| ctx.id(s.component).to_owned()).collect();
+    components.dedup();
+    f.components = components;
     vec![f]
 }

@@ -35,10 +35,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
         }
         for meeting in island.meetings.iter().filter(|m| !m.own) {
             // The bond of another source whose line is tied in as well: that is backfeed, and reported so.
-            let tied = meeting.piece.is_some_and(|p| {
-                ctx.rig.pieces[p].kind != Kind::InverterCharger
+            let tied = meeting.component.is_some_and(|p| {
+                ctx.rig.components[p].kind != Kind::InverterCharger
                     && ctx.net.sources.iter().any(|s| {
-                        s.piece == p
+                        s.component == p
                             && s.kind.is_ac()
                             && island.state.live.part[s.plus] == island.state.live.part[source.plus]
                     })
@@ -48,21 +48,24 @@ fn find(ctx: &Context) -> Vec<Finding> {
             }
             // The supply's own bond is where it belongs: what is away then is the bond in the rig, which
             // reaches the supply through a neutral that stays joined.
-            let at_supply = meeting.piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Inlet);
+            let at_supply = meeting.component.is_some_and(|p| ctx.rig.components[p].kind == Kind::Inlet);
             let own = island.meetings.iter().find(|m| m.own);
             let meeting = own.filter(|_| at_supply).unwrap_or(meeting);
-            let line =
-                format!("fed by {}, neutral meets earth {}.", ctx.piece_words(source.piece), meeting_lines(island));
+            let line = format!(
+                "fed by {}, neutral meets earth {}.",
+                ctx.component_words(source.component),
+                meeting_lines(island)
+            );
             let f = found.entry(meeting.subject.clone()).or_insert_with(|| {
                 let statement = format!(
                     "Neutral meets earth at a second place while {} feeds the rig: {}.",
-                    ctx.piece_words(source.piece),
+                    ctx.component_words(source.component),
                     meeting.words
                 );
                 let mut f = ctx.finding(&RULE, Severity::KeepOff, &meeting.subject, statement);
                 f.way = island.state.way.clone();
-                f.pieces = meeting.piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
-                f.target = match meeting.piece {
+                f.components = meeting.component.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+                f.target = match meeting.component {
                     Some(p) => Target::Bond(ctx.id(p).to_owned()),
                     None => Target::Other,
                 };

@@ -21,7 +21,7 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
-    for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+    for (index, p) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
         if !matches!(p.kind, Kind::Inverter | Kind::InverterCharger) || p.word("isolation") == Some("isolated") {
             continue;
         }
@@ -29,7 +29,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let inside = p.word("bond").filter(|b| *b != "bond-none");
         // A bond anywhere in the rig that its neutral reaches while it is the source.
         let reached = ctx.islands().iter().find_map(|i| {
-            let own = ctx.net.sources[i.source].piece == index;
+            let own = ctx.net.sources[i.source].component == index;
             let away = i.meetings.iter().find(|m| !m.own)?;
             own.then_some((i.state, away))
         });
@@ -39,8 +39,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
         }
         let isolated = if known { "is not isolated" } else { "is not known to be isolated" };
         let statement = match &reached {
-            Some((_, m)) => format!("{} {isolated}, and its neutral meets earth: {}.", ctx.piece_words(index), m.words),
-            None => format!("{} {isolated} and has a neutral-earth bond.", ctx.piece_words(index)),
+            Some((_, m)) => {
+                format!("{} {isolated}, and its neutral meets earth: {}.", ctx.component_words(index), m.words)
+            }
+            None => format!("{} {isolated} and has a neutral-earth bond.", ctx.component_words(index)),
         };
         let mut f = ctx.finding(&RULE, if known { Severity::KeepOff } else { Severity::BeforeUse }, &p.id, statement);
         f.evidence.push(format!(
@@ -57,11 +59,11 @@ fn find(ctx: &Context) -> Vec<Finding> {
         }
         if let Some((state, m)) = reached {
             f.way = state.way.clone();
-            f.target = m.piece.map_or(Target::Other, |p| Target::Bond(ctx.id(p).to_owned()));
+            f.target = m.component.map_or(Target::Other, |p| Target::Bond(ctx.id(p).to_owned()));
         } else {
             f.target = Target::Bond(p.id.clone());
         }
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

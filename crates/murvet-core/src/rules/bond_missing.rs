@@ -29,24 +29,24 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if source.kind == SourceKind::Shore || !island.meetings.is_empty() {
             continue;
         }
-        let pieces = fed(ctx, island.state, island.source);
+        let components = fed(ctx, island.state, island.source);
         let separation = separation(ctx, island);
         if separation == Separation::Holds {
             continue;
         }
         let unseen = separation == Separation::Unseen;
         // What is certain in one state stands before what is possible in another.
-        if !unseen && found.get(&source.piece).is_some_and(|f| f.certainty == Certainty::Possible) {
-            found.remove(&source.piece);
+        if !unseen && found.get(&source.component).is_some_and(|f| f.certainty == Certainty::Possible) {
+            found.remove(&source.component);
         }
-        found.entry(source.piece).or_insert_with(|| {
-            let mut names: Vec<&str> = pieces.iter().map(|p| ctx.id(*p)).collect();
+        found.entry(source.component).or_insert_with(|| {
+            let mut names: Vec<&str> = components.iter().map(|p| ctx.id(*p)).collect();
             if names.is_empty() {
                 names.push("units that charge from it");
             }
-            let name = ctx.piece_words(source.piece);
+            let name = ctx.component_words(source.component);
             let statement = format!("While {name} is the source, neutral meets earth nowhere; it feeds {}.", names.join(", "));
-            let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(source.piece), statement);
+            let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(source.component), statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
             f.evidence.push(format!("Fault from line to a case: line of {name}, case, earth conductor, and no path from earth to its neutral: the current is 0 A, nothing opens."));
             f.evidence.push(match separation {
@@ -55,8 +55,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
             });
             f.certainty = if unseen { Certainty::Possible } else { Certainty::Certain };
             f.way = island.state.way.clone();
-            f.pieces = vec![ctx.id(source.piece).to_owned()];
-            f.target = Target::Source(ctx.id(source.piece).to_owned());
+            f.components = vec![ctx.id(source.component).to_owned()];
+            f.target = Target::Source(ctx.id(source.component).to_owned());
             f
         });
     }

@@ -30,14 +30,14 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let subject: Vec<&str> = island.meetings.iter().map(|m| m.subject.as_str()).collect();
         let subject = subject.join("+");
         found.entry(subject.clone()).or_insert_with(|| {
-            let source = ctx.piece_words(ctx.net.sources[island.source].piece);
+            let source = ctx.component_words(ctx.net.sources[island.source].component);
             let statement =
                 format!("While {source} is the source, neutral meets earth at {} places.", island.meetings.len());
             let mut f = ctx.finding(&RULE, Severity::BeforeUse, &subject, statement);
             f.evidence.push(format!("{}: {}.", ctx.state_words(island.state), meeting_lines(island)));
             f.way = island.state.way.clone();
-            f.pieces = island.meetings.iter().filter_map(|m| m.piece).map(|p| ctx.id(p).to_owned()).collect();
-            if let Some(last) = f.pieces.last() {
+            f.components = island.meetings.iter().filter_map(|m| m.component).map(|p| ctx.id(p).to_owned()).collect();
+            if let Some(last) = f.components.last() {
                 f.target = Target::Bond(last.clone());
             }
             f

@@ -3,7 +3,7 @@
 use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::devices::Cartridge;
-use crate::network::{Case, DcNet, What, full_volts, internal_ohm};
+use crate::network::{Case, DcNet, EdgeKind, full_volts, internal_ohm};
 use crate::tables::table;
 use crate::units::{Dimension, short};
 
@@ -25,8 +25,8 @@ pub(super) static RULE: Rule = Rule {
 
 /// What a device breaks at a voltage, A, at the least and at the most, with where that comes from; nothing when
 /// its make was not seen.
-fn capacity(ctx: &Context, piece: usize, volts: f64) -> Option<(f64, f64, String)> {
-    let p = &ctx.rig.pieces[piece];
+fn capacity(ctx: &Context, component: usize, volts: f64) -> Option<(f64, f64, String)> {
+    let p = &ctx.rig.components[component];
     if let Some(amps) = p.si("breaking", Dimension::Current) {
         return Some((amps, amps, "as marked on it".to_owned()));
     }
@@ -51,12 +51,13 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let dc = DcNet::new(ctx.rig, net, Case::Strong, |_| true);
     // What a battery reaches without passing a device.
-    let bare = ctx.joined(|e| !matches!(e.what, What::Device { .. } | What::Bond { .. }) && !net.crosses_earth(e));
+    let bare =
+        ctx.joined(|e| !matches!(e.what, EdgeKind::Device { .. } | EdgeKind::Bond { .. }) && !net.crosses_earth(e));
     let Ok(factored) = dc.factored() else { return Vec::new() };
     let mut found: Vec<Finding> = Vec::new();
     for (index, edge) in net.edges.iter().enumerate() {
-        let What::Device { piece, way, .. } = &edge.what else { continue };
-        let p = &ctx.rig.pieces[*piece];
+        let EdgeKind::Device { component, way, .. } = &edge.what else { continue };
+        let p = &ctx.rig.components[*component];
         if !matches!(p.kind, Kind::Fuse | Kind::Breaker) || way.is_some() || found.iter().any(|f| f.subject == p.id) {
             continue;
         }
@@ -68,7 +69,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 let (Some(end), Some(minus)) = (dc.at(end), dc.at(s.minus)) else { continue };
                 let amps = factored.fault_through(index, (end, minus)).unwrap_or(0.0).abs();
                 if worst.is_none_or(|(old, _)| amps > old) {
-                    worst = Some((amps, s.piece));
+                    worst = Some((amps, s.component));
                 }
             }
         }
@@ -76,15 +77,16 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if net.nodes[edge.a].duty == Role::Minus && net.nodes[edge.b].duty == Role::Minus {
             continue;
         }
-        let battery = &ctx.rig.pieces[bank];
-        let stack = net.sources.iter().find(|s| s.kind == SourceKind::Battery && s.piece == bank);
+        let battery = &ctx.rig.components[bank];
+        let stack = net.sources.iter().find(|s| s.kind == SourceKind::Battery && s.component == bank);
         let parts: Vec<usize> = stack.map_or_else(|| vec![bank], |s| s.stack().collect());
-        let inside: Vec<(f64, bool)> = parts.iter().map(|p| internal_ohm(&ctx.rig.pieces[*p], Case::Strong)).collect();
-        let volts: f64 = parts.iter().map(|p| full_volts(&ctx.rig.pieces[*p])).sum();
+        let inside: Vec<(f64, bool)> =
+            parts.iter().map(|p| internal_ohm(&ctx.rig.components[*p], Case::Strong)).collect();
+        let volts: f64 = parts.iter().map(|p| full_volts(&ctx.rig.components[*p])).sum();
         let (ohm, stated) = (inside.iter().map(|i| i.0).sum::<f64>(), inside.iter().all(|i| i.1));
-        let name = ctx.piece_words(*piece);
+        let name = ctx.component_words(*component);
         let lithium = matches!(battery.word("chemistry"), Some("lifepo4" | "nickel-lithium") | None);
-        let known = capacity(ctx, *piece, volts);
+        let known = capacity(ctx, *component, volts);
         let (severity, certainty, statement) = match &known {
             Some((least, ..)) if *least >= amps => continue,
             // Within what makers give for this construction: its marking decides.
@@ -131,7 +133,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         f.certainty = certainty;
         f.evidence.push(format!(
             "{}: {} V full, {} mohm inside{}; a dead short there alone gives {} V / {} mohm = {} A.",
-            ctx.piece_words(bank),
+            ctx.component_words(bank),
             short(volts),
             short(ohm * 1000.0),
             if stated { "" } else { " (not stated; the least for its chemistry and capacity)" },
@@ -143,7 +145,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if let Some((least, _, from)) = known {
             f.evidence.push(format!("{} A > {} A ({from}).", short(amps), short(least)));
         }
-        f.pieces = vec![p.id.clone(), battery.id.clone()];
+        f.components = vec![p.id.clone(), battery.id.clone()];
         found.push(f);
     }
     found

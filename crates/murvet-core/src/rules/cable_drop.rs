@@ -3,7 +3,7 @@
 use super::ways::ways;
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, Target};
 use crate::catalogue::Kind;
-use crate::network::{Consumer, Factor, Resistor, Union, What};
+use crate::network::{Consumer, EdgeKind, Factor, Resistor, Union};
 use crate::profiles::resistance_ohm_per_m;
 use crate::states::State;
 use crate::units::{apart, short};
@@ -27,7 +27,7 @@ pub(super) static RULE: Rule = Rule {
 
 /// A predicted drop.
 #[derive(Debug, Clone)]
-pub struct Drop {
+pub struct VoltageDrop {
     /// Index of the consumer.
     pub consumer: usize,
     /// Volts lost on the supply side and on the return side.
@@ -44,7 +44,7 @@ pub struct Drop {
     pub source: String,
 }
 
-impl Drop {
+impl VoltageDrop {
     /// What each conductor loses, to be followed by hand.
     pub(super) fn lines<'a>(&'a self, ctx: &'a Context) -> impl Iterator<Item = String> + 'a {
         self.through.iter().map(|&(w, amps, ohm)| {
@@ -71,11 +71,11 @@ fn find(ctx: &Context) -> Vec<Finding> {
 }
 
 /// The drop by which each consumer is judged: alone where that fails, else with everything on, and what else is on then.
-pub(crate) fn judged(ctx: &Context) -> Vec<(Drop, Vec<String>)> {
+pub(crate) fn judged(ctx: &Context) -> Vec<(VoltageDrop, Vec<String>)> {
     let groups = fed(ctx);
     let alone = alone(ctx, &groups);
     let mut all = together(ctx, &groups, &alone);
-    let fails = |d: &Drop| d.total_v() / d.source_v > limit_of(ctx, &ctx.net.consumers[d.consumer]).0 + 1e-9;
+    let fails = |d: &VoltageDrop| d.total_v() / d.source_v > limit_of(ctx, &ctx.net.consumers[d.consumer]).0 + 1e-9;
     let by = alone.into_iter().map(|d| {
         let with = all.iter().position(|(t, _)| t.consumer == d.consumer).filter(|_| !fails(&d));
         with.map_or((d, Vec::new()), |at| all.swap_remove(at))
@@ -93,14 +93,14 @@ pub(crate) fn limit_of<'a>(ctx: &'a Context, c: &Consumer) -> (f64, &'a str) {
 }
 
 /// `others` are on at the same time, in words.
-fn judge(ctx: &Context, d: &Drop, others: &[String]) -> Option<Finding> {
+fn judge(ctx: &Context, d: &VoltageDrop, others: &[String]) -> Option<Finding> {
     let c = &ctx.net.consumers[d.consumer];
     let share = d.total_v() / d.source_v;
     let (limit, source) = limit_of(ctx, c);
     if share <= limit + 1e-9 {
         return None;
     }
-    let name = ctx.piece_words(c.piece);
+    let name = ctx.component_words(c.component);
     // No conductor loses more than there is: then the current does not flow, and the resistance is told instead.
     let dead = share >= 1.0;
     let ohm = d.total_v() / d.amps;
@@ -122,7 +122,7 @@ fn judge(ctx: &Context, d: &Drop, others: &[String]) -> Option<Finding> {
             short(d.amps),
         )
     };
-    let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(c.piece), statement);
+    let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(c.component), statement);
     f.evidence.push(format!("Current: {}.", c.working));
     if !others.is_empty() {
         f.evidence.push(format!("On at the same time: {}.", others.join("; ")));
@@ -155,15 +155,15 @@ fn judge(ctx: &Context, d: &Drop, others: &[String]) -> Option<Finding> {
     f.source = source.to_owned();
     let state = &ctx.states.states[d.state];
     f.way = state.way.clone();
-    f.pieces = vec![ctx.id(c.piece).to_owned()];
+    f.components = vec![ctx.id(c.component).to_owned()];
     let wires: Vec<usize> = d.through.iter().map(|t| t.0).collect();
     f.wires = super::overcurrent_missing::spots(ctx, &wires);
-    f.target = Target::Drop { load: ctx.id(c.piece).to_owned(), wires: f.wires.clone() };
+    f.target = Target::Drop { load: ctx.id(c.component).to_owned(), wires: f.wires.clone() };
     Some(f)
 }
 
 /// The drop to one consumer at a current of one's own, in the first state that feeds it.
-pub(super) fn drop_of(ctx: &Context, index: usize, amps: f64) -> Option<Drop> {
+pub(super) fn drop_of(ctx: &Context, index: usize, amps: f64) -> Option<VoltageDrop> {
     let c = &ctx.net.consumers[index];
     let (state, source) = feeding(ctx, c)?;
     System::build(ctx, &ctx.states.states[state], source)?.drop(ctx, index, c, amps)
@@ -195,17 +195,17 @@ fn fed(ctx: &Context) -> Vec<Fed> {
 }
 
 /// The drop to every consumer whose current is known, each alone on, in the first state that feeds it.
-pub fn drops(ctx: &Context) -> Vec<Drop> {
+pub fn drops(ctx: &Context) -> Vec<VoltageDrop> {
     alone(ctx, &fed(ctx))
 }
 
 /// The drop to each of these consumers alone, in their order.
-fn alone(ctx: &Context, groups: &[Fed]) -> Vec<Drop> {
-    let mut out: Vec<Drop> = Vec::new();
+fn alone(ctx: &Context, groups: &[Fed]) -> Vec<VoltageDrop> {
+    let mut out: Vec<VoltageDrop> = Vec::new();
     for group in groups {
         for &(index, amps) in &group.list {
             if let Some(drop) = group.system.drop(ctx, index, &ctx.net.consumers[index], amps) {
-                out.push(Drop { state: group.state, ..drop });
+                out.push(VoltageDrop { state: group.state, ..drop });
             }
         }
     }
@@ -223,7 +223,7 @@ fn let_through(ctx: &Context, state: &State, source: usize, list: Vec<(usize, f6
         let mut at = net.consumers[index].plus;
         let mut own: Vec<(Option<usize>, f64)> = vec![(None, net.sources[source].limit_a)];
         while let Some(&(before, edge)) = by.get(&at) {
-            if let What::Device { rating_a, .. } = net.edges[edge].what {
+            if let EdgeKind::Device { rating_a, .. } = net.edges[edge].what {
                 own.push((Some(edge), rating_a));
             }
             at = before;
@@ -242,13 +242,13 @@ fn let_through(ctx: &Context, state: &State, source: usize, list: Vec<(usize, f6
 
 /// The drop to every consumer with all of the same source on at once, as far as the devices and the supply let them, and
 /// what else is on.
-fn together(ctx: &Context, groups: &[Fed], alone: &[Drop]) -> Vec<(Drop, Vec<String>)> {
+fn together(ctx: &Context, groups: &[Fed], alone: &[VoltageDrop]) -> Vec<(VoltageDrop, Vec<String>)> {
     let net = ctx.net;
     let mut out = Vec::new();
     for Fed { state, source, system, list } in groups {
         // An inverter's full power is no steady load: it is judged by itself.
         let steady = |index: usize| {
-            !matches!(ctx.rig.pieces[net.consumers[index].piece].kind, Kind::Inverter | Kind::InverterCharger)
+            !matches!(ctx.rig.components[net.consumers[index].component].kind, Kind::Inverter | Kind::InverterCharger)
         };
         let list: Vec<(usize, f64)> = list.iter().copied().filter(|(index, _)| steady(*index)).collect();
         if list.len() < 2 {
@@ -274,8 +274,9 @@ fn together(ctx: &Context, groups: &[Fed], alone: &[Drop]) -> Vec<(Drop, Vec<Str
             let own = |w: usize| by_itself.through.iter().any(|t| t.0 == w && t.1 > by_itself.amps * 1e-3);
             drop.through.retain(|t| own(t.0));
             let others = list.iter().filter(|o| o.0 != index);
-            let words =
-                |&(o, amps): &(usize, f64)| format!("{} {} A", ctx.piece_words(net.consumers[o].piece), short(amps));
+            let words = |&(o, amps): &(usize, f64)| {
+                format!("{} {} A", ctx.component_words(net.consumers[o].component), short(amps))
+            };
             out.push((drop, others.map(words).collect()));
         }
     }
@@ -318,7 +319,7 @@ impl System {
         let s = &net.sources[source];
         let mut pads = Union::new(net.nodes.len());
         for (i, e) in net.edges.iter().enumerate() {
-            let wire_of_length = matches!(e.what, What::Wire(w) if net.wires[w].length_m > 0.0);
+            let wire_of_length = matches!(e.what, EdgeKind::Wire(w) if net.wires[w].length_m > 0.0);
             if !wire_of_length && state.closed(net, i) {
                 pads.join(e.a, e.b);
             }
@@ -330,7 +331,7 @@ impl System {
         let mut slot: HashMap<u32, usize> = HashMap::new();
         let mut wires = Vec::new();
         for e in &net.edges {
-            if let What::Wire(w) = e.what
+            if let EdgeKind::Wire(w) = e.what
                 && reach(e.a)
                 && pad[e.a] != pad[e.b]
             {
@@ -371,7 +372,7 @@ impl System {
         Some(System { pad, slot, factor, wires, plus, minus, volts, name })
     }
 
-    fn drop(&self, _ctx: &Context, index: usize, c: &Consumer, amps: f64) -> Option<Drop> {
+    fn drop(&self, _ctx: &Context, index: usize, c: &Consumer, amps: f64) -> Option<VoltageDrop> {
         let (plus, minus) = (self.at(c.plus)?, self.at(c.minus)?);
         let solved = self.factor.solve(&[(plus, amps), (minus, -amps)]).ok()?;
         self.told(&solved.volts, index, c, amps)
@@ -382,7 +383,7 @@ impl System {
     }
 
     /// What a consumer loses at these voltages.
-    fn told(&self, v: &[f64], index: usize, c: &Consumer, amps: f64) -> Option<Drop> {
+    fn told(&self, v: &[f64], index: usize, c: &Consumer, amps: f64) -> Option<VoltageDrop> {
         let (plus, minus) = (self.at(c.plus)?, self.at(c.minus)?);
         let through = self
             .wires
@@ -390,7 +391,7 @@ impl System {
             .map(|&(w, a, b, ohm)| (w, ((v[a] - v[b]) / ohm).abs(), ohm))
             .filter(|(_, i, _)| *i > amps * 1e-6)
             .collect();
-        Some(Drop {
+        Some(VoltageDrop {
             consumer: index,
             lost_v: (v[self.plus] - v[plus], v[minus] - v[self.minus]),
             source_v: self.volts,

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Role;
-use crate::network::{What, WireSpot};
+use crate::network::{EdgeKind, WireSpot};
 use crate::units::{Dimension, short};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -58,13 +58,13 @@ fn find(ctx: &Context) -> Vec<Finding> {
 fn by_makers(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for (index, piece) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        let Some(least) = piece.si("min-size", Dimension::Area) else { continue };
+    for (index, component) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let Some(least) = component.si("min-size", Dimension::Area) else { continue };
         let lead =
-            |n: usize| net.nodes[n].piece == Some(index) && matches!(net.nodes[n].role, Role::Plus | Role::Minus);
+            |n: usize| net.nodes[n].component == Some(index) && matches!(net.nodes[n].role, Role::Plus | Role::Minus);
         let mut leads: BTreeMap<(usize, usize), (f64, Vec<usize>)> = BTreeMap::new();
         for e in net.edges.iter().filter(|e| lead(e.a) || lead(e.b)) {
-            let What::Wire(w) = e.what else { continue };
+            let EdgeKind::Wire(w) = e.what else { continue };
             let both = leads.entry((e.a.min(e.b), e.a.max(e.b))).or_default();
             both.0 += net.wires[w].laid.area_mm2;
             both.1.push(w);
@@ -72,12 +72,12 @@ fn by_makers(ctx: &Context) -> Vec<Finding> {
         for (area, wires) in leads.into_values().filter(|l| l.0 < least * 0.99) {
             let (name, asked) = (net.wire_ends(wires[0]), short(least));
             let statement =
-                format!("{name} is {} mm²; the maker of {} asks for {asked} mm².", short(area), piece.title());
+                format!("{name} is {} mm²; the maker of {} asks for {asked} mm².", short(area), component.title());
             let mut f = ctx.finding(&RULE, Severity::Soon, &net.wires[wires[0]].key, statement);
             f.evidence.push(format!("{} < {asked} mm², the maker's figure.", short(area)));
             f.evidence.push("It governs where it is stricter than the ampacity of the table.".to_owned());
             f.wires = wires.iter().map(|w| net.wires[*w].spot).collect();
-            f.pieces = vec![piece.id.clone()];
+            f.components = vec![component.id.clone()];
             found.push(f);
         }
     }

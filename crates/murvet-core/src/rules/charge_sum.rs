@@ -24,7 +24,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-        let battery = &ctx.rig.pieces[b.piece];
+        let battery = &ctx.rig.components[b.component];
         let Some(limit) = battery.si("charge-limit", Dimension::Current) else { continue };
         let (_, parallel) = battery.series_and_parallel();
         let limit_a = limit * parallel;
@@ -33,7 +33,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 s.kind.charges() && state.live.active[*i] && state.live.part[s.plus] == state.live.part[b.plus]
             });
             let list: Vec<_> =
-                here.map(|(_, s)| (s.set_a, format!("{} {} A", ctx.id(s.piece), short(s.set_a)))).collect();
+                here.map(|(_, s)| (s.set_a, format!("{} {} A", ctx.id(s.component), short(s.set_a)))).collect();
             (list.iter().map(|l| l.0).sum(), list.into_iter().map(|l| l.1).collect())
         };
         let worst = ctx
@@ -49,7 +49,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let statement = format!(
             "{} A of charge can meet in {}, which may take {} A.",
             short(amps),
-            ctx.piece_words(b.piece),
+            ctx.component_words(b.component),
             short(limit_a)
         );
         let mut f = ctx.finding(&RULE, Severity::BeforeUse, &battery.id, statement);
@@ -62,7 +62,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             short(limit_a)
         ));
         f.way = state.way.clone();
-        f.pieces = vec![battery.id.clone()];
+        f.components = vec![battery.id.clone()];
         found.push(f);
     }
     found

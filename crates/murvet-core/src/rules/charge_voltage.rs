@@ -3,7 +3,7 @@
 use super::{Certainty, Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::network::{Source, battery_volts, charge_volts, full_volts};
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::tables::table;
 use crate::units::{Dimension, short};
 use std::collections::BTreeSet;
@@ -30,7 +30,7 @@ const CELL_V: [(&str, f64); 5] =
 
 /// Highest charge voltage of a battery with those in series below it, V, and how it was found.
 pub(crate) fn highest_of_stack(ctx: &Context, bank: &Source) -> Option<(f64, String)> {
-    let parts: Option<Vec<(f64, String)>> = bank.stack().map(|p| highest_charge(&ctx.rig.pieces[p])).collect();
+    let parts: Option<Vec<(f64, String)>> = bank.stack().map(|p| highest_charge(&ctx.rig.components[p])).collect();
     let mut parts = parts?;
     if parts.len() == 1 {
         return parts.pop();
@@ -40,7 +40,7 @@ pub(crate) fn highest_of_stack(ctx: &Context, bank: &Source) -> Option<(f64, Str
 }
 
 /// Highest charge voltage of a bank, V, and how it was found.
-fn highest_charge(p: &Piece) -> Option<(f64, String)> {
+fn highest_charge(p: &Component) -> Option<(f64, String)> {
     let (count, _) = p.series_and_parallel();
     if let Some(v) = p.si("absorption", Dimension::Voltage) {
         return Some((v * count, format!("{} V × {} in series, the maker's figure", short(v), short(count))));
@@ -67,9 +67,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
     // Chargers with a voltage of their own.
     let set = net.sources.iter().enumerate().filter_map(|(i, s)| {
-        let piece = &ctx.rig.pieces[s.piece];
+        let component = &ctx.rig.components[s.component];
         let fits = s.kind.is_set();
-        Some((i, s, piece, charge_volts(piece).filter(|_| fits)?))
+        Some((i, s, component, charge_volts(component).filter(|_| fits)?))
     });
     let set: Vec<_> = set.collect();
     let mut judged: BTreeSet<(usize, usize)> = BTreeSet::new();
@@ -77,16 +77,16 @@ fn find(ctx: &Context) -> Vec<Finding> {
         for &(i, s, charger, volts) in set.iter().filter(|(i, ..)| state.live.active[*i]) {
             for b in net.sources.iter().filter(|b| b.kind == SourceKind::Battery) {
                 let own = state.live.part[b.plus] == state.live.part[net.sources[i].plus];
-                let battery = &ctx.rig.pieces[b.piece];
-                if !own || battery.flag("starter") || !judged.insert((s.piece, b.piece)) {
+                let battery = &ctx.rig.components[b.component];
+                if !own || battery.flag("starter") || !judged.insert((s.component, b.component)) {
                     continue;
                 }
                 let subject = format!("{}>{}", charger.id, battery.id);
                 let Some((highest, how)) = highest_of_stack(ctx, b) else { continue };
-                let stated = b.stack().all(|p| ctx.rig.pieces[p].attrs.contains_key("absorption"));
+                let stated = b.stack().all(|p| ctx.rig.components[p].attrs.contains_key("absorption"));
                 let lowest =
                     battery.word("chemistry").and_then(|c| table("charge-volts").get(c, 1)).unwrap_or(0.0) * b.volts;
-                let names = (ctx.piece_words(s.piece), ctx.piece_words(b.piece));
+                let names = (ctx.component_words(s.component), ctx.component_words(b.component));
                 // A tenth of a volt in a 12 V system is within any display.
                 let slack = ctx.profile.charge_slack.value * b.volts;
                 let (severity, words, line) = if volts > highest + slack {
@@ -101,7 +101,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                         "too little to fill it",
                         format!("{} V < {} V, usual for its chemistry.", short(volts), short(lowest)),
                     )
-                } else if let Some(f) = floats(ctx, s.piece, b, highest) {
+                } else if let Some(f) = floats(ctx, s.component, b, highest) {
                     found.push(f);
                     continue;
                 } else {
@@ -114,7 +114,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 f.evidence.push(line);
                 f.evidence.push(format!("State: {}.", ctx.state_words(state)));
                 f.way = state.way.clone();
-                f.pieces = vec![charger.id.clone(), battery.id.clone()];
+                f.components = vec![charger.id.clone(), battery.id.clone()];
                 found.push(f);
             }
         }
@@ -124,12 +124,12 @@ fn find(ctx: &Context) -> Vec<Finding> {
 
 /// A charger that holds a full bank at too high a voltage.
 fn floats(ctx: &Context, charger: usize, bank: &Source, highest: f64) -> Option<Finding> {
-    let battery = bank.piece;
-    let (c, b) = (&ctx.rig.pieces[charger], &ctx.rig.pieces[battery]);
+    let battery = bank.component;
+    let (c, b) = (&ctx.rig.components[charger], &ctx.rig.components[battery]);
     let float = c.si("float", Dimension::Voltage)?;
     let lithium = matches!(b.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
     let slack = ctx.profile.charge_slack.value * bank.volts;
-    let rest: f64 = bank.stack().map(|p| full_volts(&ctx.rig.pieces[p])).sum();
+    let rest: f64 = bank.stack().map(|p| full_volts(&ctx.rig.components[p])).sum();
     let (severity, line) = if float > highest + slack {
         (Severity::BeforeUse, format!("{} V > {} V, the highest it may be charged to.", short(float), short(highest)))
     } else if lithium && !ctx.profile.answers.lithium_float && float > rest + slack {
@@ -140,11 +140,12 @@ fn floats(ctx: &Context, charger: usize, bank: &Source, highest: f64) -> Option<
     } else {
         return None;
     };
-    let statement = format!("{} floats {} at {} V.", ctx.piece_words(charger), ctx.piece_words(battery), short(float));
+    let statement =
+        format!("{} floats {} at {} V.", ctx.component_words(charger), ctx.component_words(battery), short(float));
     let mut f = ctx.finding(&RULE, severity, &format!("{}>{}", c.id, b.id), statement);
     f.certainty = if b.attrs.contains_key("absorption") { Certainty::Certain } else { Certainty::Possible };
     f.evidence.push(line);
     f.evidence.push("The maker's own figure for the float governs where there is one.".to_owned());
-    f.pieces = vec![c.id.clone(), b.id.clone()];
+    f.components = vec![c.id.clone(), b.id.clone()];
     Some(f)
 }

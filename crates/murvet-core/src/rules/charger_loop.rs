@@ -137,25 +137,25 @@ fn note(ctx: &Context, state: &State, finding: Option<&mut Finding>) {
 fn report(ctx: &Context, state: &State, source: usize, round: &[usize]) -> Finding {
     let net = ctx.net;
     let s = &net.sources[source];
-    let piece = s.piece;
-    let names: Vec<String> = round.iter().rev().map(|r| ctx.piece_words(net.sources[*r].piece)).collect();
+    let component = s.component;
+    let names: Vec<String> = round.iter().rev().map(|r| ctx.component_words(net.sources[*r].component)).collect();
     let store = net.sources.iter().find(|b| {
         b.kind == SourceKind::Battery
             && round.iter().any(|r| state.live.part[net.sources[*r].plus] == state.live.part[b.plus])
     });
-    let bank = store.map_or_else(|| "the battery".to_owned(), |b| ctx.piece_words(b.piece));
+    let bank = store.map_or_else(|| "the battery".to_owned(), |b| ctx.component_words(b.component));
     let statement = format!("{bank} charges itself: {bank}, {}, {bank}.", names.join(", "));
-    let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(piece), statement);
+    let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(component), statement);
     f.evidence.push(format!("State: {}.", ctx.state_words(state)));
     for (r, next) in round.iter().zip(round.iter().cycle().skip(1)) {
         f.evidence.push(format!(
             "{} feeds {} at {}.",
-            ctx.piece_words(net.sources[*r].piece),
-            ctx.piece_words(net.sources[*next].piece),
+            ctx.component_words(net.sources[*r].component),
+            ctx.component_words(net.sources[*next].component),
             net.sources[*next].input.map_or("its input", |(n, _)| net.nodes[n].name.as_str())
         ));
     }
-    let charger = &ctx.rig.pieces[piece];
+    let charger = &ctx.rig.components[component];
     let volts = charger.si("voltage", Dimension::Voltage).unwrap_or(if s.volts > 20.0 { s.volts * 1.13 } else { 13.6 });
     if s.limit_a.is_finite() && s.limit_a > 0.0 {
         let out_w = s.limit_a * volts;
@@ -171,13 +171,13 @@ fn report(ctx: &Context, state: &State, source: usize, round: &[usize]) -> Findi
         f.evidence.extend(lines);
         f.evidence.push(format!("Lost: {} W to {} W.", short(low - out_w), short(high - out_w)));
         if let Some(store) = store {
-            hours(ctx, store.piece, low - out_w, high - out_w, &mut f.evidence);
+            hours(ctx, store.component, low - out_w, high - out_w, &mut f.evidence);
         }
     }
     f.way = state.way.clone();
-    let mut pieces: Vec<usize> = round.iter().map(|r| net.sources[*r].piece).collect();
-    pieces.extend(store.map(|b| b.piece));
-    f.pieces = pieces.into_iter().map(|p| ctx.id(p).to_owned()).collect();
+    let mut components: Vec<usize> = round.iter().map(|r| net.sources[*r].component).collect();
+    components.extend(store.map(|b| b.component));
+    f.components = components.into_iter().map(|p| ctx.id(p).to_owned()).collect();
     f.target = if charger.kind == Kind::Charger { Target::Loop(charger.id.clone()) } else { Target::Other };
     f
 }
@@ -188,7 +188,7 @@ fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec
     let mut watts = out_w;
     for r in round {
         let s = &ctx.net.sources[*r];
-        let p = &ctx.rig.pieces[s.piece];
+        let p = &ctx.rig.components[s.component];
         let stated = p.si("efficiency", Dimension::Ratio).filter(|e| *e > 0.05);
         let efficiency =
             stated.unwrap_or(if best { t.efficiency_best.value } else { t.efficiency_worst.value }).min(1.0);
@@ -202,7 +202,7 @@ fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec
         let how = if stated.is_some() { "stated" } else { "at worst" };
         lines.push(format!(
             "Into {}: {} W / {} ({how}) + {} W idle = {} W.",
-            ctx.piece_words(s.piece),
+            ctx.component_words(s.component),
             short(watts),
             short(efficiency),
             short(idle),
@@ -214,13 +214,13 @@ fn taken(ctx: &Context, round: &[usize], out_w: f64, best: bool, lines: &mut Vec
 }
 
 fn hours(ctx: &Context, battery: usize, low_w: f64, high_w: f64, evidence: &mut Vec<String>) {
-    let p = &ctx.rig.pieces[battery];
+    let p = &ctx.rig.components[battery];
     let Some(ah) = p.si("capacity", Dimension::Charge) else { return };
     let ah = ah * p.series_and_parallel().1;
     let chemistry = table("chemistry");
     let usable = p.word("chemistry").and_then(|c| chemistry.get(c, 0)).unwrap_or(0.5);
     // With those below it in series.
-    let own = ctx.net.sources.iter().filter(|s| s.kind == SourceKind::Battery && s.piece == battery);
+    let own = ctx.net.sources.iter().filter(|s| s.kind == SourceKind::Battery && s.component == battery);
     let volts = own.map(|s| s.volts).fold(0.0, f64::max);
     let wh = ah * volts * usable;
     if low_w > 0.0 && high_w > 0.0 {

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::test_kinds::TestKind;
 use crate::units::{Quantity, short};
 
@@ -34,17 +34,17 @@ fn cases(ctx: &Context) -> Vec<Finding> {
     let least = ctx.profile.bond_mm2.value;
     let mut found = Vec::new();
     for e in &net.edges {
-        let What::Wire(w) = e.what else { continue };
+        let EdgeKind::Wire(w) = e.what else { continue };
         let case = [e.a, e.b].into_iter().find(|n| net.nodes[*n].terminal == "case");
         let wire = &net.wires[w];
-        let Some(piece) = case.and_then(|n| net.nodes[n].piece) else { continue };
-        let least = if ctx.profile.answers.bond_as_dc { least.max(one_below_positive(ctx, piece)) } else { least };
+        let Some(component) = case.and_then(|n| net.nodes[n].component) else { continue };
+        let least = if ctx.profile.answers.bond_as_dc { least.max(one_below_positive(ctx, component)) } else { least };
         if wire.unseen || wire.laid.area_mm2 >= least * 0.99 {
             continue;
         }
         let statement = format!(
             "The case of {} is bonded by {}, thinner than {} mm².",
-            ctx.piece_words(piece),
+            ctx.component_words(component),
             ctx.wire_words(w),
             short(least)
         );
@@ -56,18 +56,18 @@ fn cases(ctx: &Context) -> Vec<Finding> {
         ));
         f.evidence.push("A positive that touches the case returns by it.".to_owned());
         f.wires = vec![wire.spot];
-        f.pieces = vec![ctx.id(piece).to_owned()];
+        f.components = vec![ctx.id(component).to_owned()];
         found.push(f);
     }
     found
 }
 
 /// The standard size next below that of a converter's positive, mm²; 0 where none is known.
-fn one_below_positive(ctx: &Context, piece: usize) -> f64 {
+fn one_below_positive(ctx: &Context, component: usize) -> f64 {
     let net = ctx.net;
-    let at = |n: usize| net.nodes[n].piece == Some(piece) && net.nodes[n].role == Role::Plus;
+    let at = |n: usize| net.nodes[n].component == Some(component) && net.nodes[n].role == Role::Plus;
     let positive = net.edges.iter().filter_map(|e| match e.what {
-        What::Wire(w) if at(e.a) || at(e.b) => Some(net.wires[w].laid.area_mm2),
+        EdgeKind::Wire(w) if at(e.a) || at(e.b) => Some(net.wires[w].laid.area_mm2),
         _ => None,
     });
     let largest = positive.fold(0.0, f64::max);
@@ -78,19 +78,23 @@ fn one_below_positive(ctx: &Context, piece: usize) -> f64 {
 fn frame(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mains = net.sources.iter().any(|s| matches!(s.kind, SourceKind::Shore | SourceKind::Generator));
-    let Some(chassis) = ctx.pieces(Kind::Chassis).next().filter(|_| mains) else { return Vec::new() };
+    let Some(chassis) = ctx.components(Kind::Chassis).next().filter(|_| mains) else { return Vec::new() };
     let earth = |n: usize| net.nodes[n].duty == Role::Earth;
-    let is_frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    let is_frame = |n: usize| net.nodes[n].component.is_some_and(|p| ctx.rig.components[p].kind == Kind::Chassis);
     // Mains earth as far as it hangs together without the chassis itself.
     let without = ctx.joined(|e| {
-        matches!(e.what, What::Wire(_) | What::Joint) && earth(e.a) && earth(e.b) && !is_frame(e.a) && !is_frame(e.b)
+        matches!(e.what, EdgeKind::Wire(_) | EdgeKind::Joint)
+            && earth(e.a)
+            && earth(e.b)
+            && !is_frame(e.a)
+            && !is_frame(e.b)
     });
     let supply: Vec<u32> = net.sources.iter().filter_map(|s| s.earth).map(|n| without[n]).collect();
-    let panels = ctx.pieces(Kind::Panel).filter_map(|p| net.node(p, "PE")).map(|n| without[n]);
+    let panels = ctx.components(Kind::Panel).filter_map(|p| net.node(p, "PE")).map(|n| without[n]);
     let mains: Vec<u32> = supply.into_iter().chain(panels).collect();
     let mut largest: Option<(f64, usize)> = None;
     for e in &net.edges {
-        let What::Wire(w) = e.what else { continue };
+        let EdgeKind::Wire(w) = e.what else { continue };
         let other = match (is_frame(e.a), is_frame(e.b)) {
             (true, false) => e.b,
             (false, true) => e.a,
@@ -119,6 +123,6 @@ fn frame(ctx: &Context) -> Vec<Finding> {
     let mut f = ctx.finding(&RULE, severity, &id, statement);
     f.evidence.push(line);
     f.evidence.push("The maker's figure for the bond of an inverter governs where it is larger.".to_owned());
-    f.pieces = vec![id];
+    f.components = vec![id];
     vec![f]
 }

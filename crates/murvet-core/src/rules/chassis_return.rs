@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 
 pub(super) static RULE: Rule = Rule {
     slug: "chassis-return",
@@ -25,26 +25,27 @@ fn find(ctx: &Context) -> Vec<Finding> {
         return Vec::new();
     }
     let net = ctx.net;
-    let frame = |n: usize| net.nodes[n].piece.is_some_and(|p| ctx.rig.pieces[p].kind == Kind::Chassis);
+    let frame = |n: usize| net.nodes[n].component.is_some_and(|p| ctx.rig.components[p].kind == Kind::Chassis);
     let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth);
-    let part =
-        ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b) && !frame(e.a) && !frame(e.b));
-    let whole = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));
+    let part = ctx
+        .joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && back(e.a) && back(e.b) && !frame(e.a) && !frame(e.b));
+    let whole = ctx.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && back(e.a) && back(e.b));
     let stores: Vec<usize> = net.sources.iter().filter(|s| s.kind == SourceKind::Battery).map(|s| s.minus).collect();
     let mut found = Vec::new();
-    for c in net.consumers.iter().filter(|c| !c.ac && ctx.rig.pieces[c.piece].kind == Kind::DcLoad) {
+    for c in net.consumers.iter().filter(|c| !c.ac && ctx.rig.components[c.component].kind == Kind::DcLoad) {
         let reaches = |labels: &[u32]| stores.iter().any(|s| labels[*s] == labels[c.minus]);
         if !reaches(&whole) || reaches(&part) {
             continue;
         }
-        let name = ctx.piece_words(c.piece);
-        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(c.piece), format!("{name} returns through the chassis."));
+        let name = ctx.component_words(c.component);
+        let mut f =
+            ctx.finding(&RULE, Severity::Soon, ctx.id(c.component), format!("{name} returns through the chassis."));
         f.evidence.push(format!(
             "With the chassis taken away no negative leads from {} to a battery.",
             net.nodes[c.minus].name
         ));
         f.evidence.push("The chosen school wants a negative run back with each positive.".to_owned());
-        f.pieces = vec![ctx.id(c.piece).to_owned()];
+        f.components = vec![ctx.id(c.component).to_owned()];
         found.push(f);
     }
     found

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::Role;
-use crate::network::{What, WireSpot};
+use crate::network::{EdgeKind, WireSpot};
 use crate::profiles::Profile;
 use crate::rig::Step;
 
@@ -45,7 +45,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for e in &net.edges {
-        let What::Wire(w) = e.what else { continue };
+        let EdgeKind::Wire(w) = e.what else { continue };
         let WireSpot::Run(run, step) = net.wires[w].spot else { continue };
         let Some(Step::Conductor(c)) = ctx.rig.runs.get(run).and_then(|r| r.steps.get(step)) else { continue };
         let (Some(colour), a, b) = (c.colour.as_deref(), net.nodes[e.a].duty, net.nodes[e.b].duty) else { continue };

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::Role;
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::test_kinds::TestKind;
 use std::collections::BTreeMap;
 
@@ -40,11 +40,11 @@ fn wrong(a: Role, b: Role) -> Option<(Severity, &'static str)> {
 /// Metal that joins the negative post of a battery or array to the positive of the next in series: no fault.
 fn between_series(ctx: &Context) -> Vec<bool> {
     let net = ctx.net;
-    let label = ctx.joined(|e| !matches!(e.what, What::Contact(_) | What::Bond { .. }));
+    let label = ctx.joined(|e| !matches!(e.what, EdgeKind::Contact(_) | EdgeKind::Bond { .. }));
     let stacks = net.sources.iter().filter(|s| !s.below.is_empty());
-    let upper = |piece: &usize| {
-        let batteries = net.stores.iter().filter(|s| s.piece == *piece).map(|s| s.plus).collect::<Vec<_>>();
-        if batteries.is_empty() { net.node(*piece, "+").into_iter().collect() } else { batteries }
+    let upper = |component: &usize| {
+        let batteries = net.stores.iter().filter(|s| s.component == *component).map(|s| s.plus).collect::<Vec<_>>();
+        if batteries.is_empty() { net.node(*component, "+").into_iter().collect() } else { batteries }
     };
     let mids: Vec<u32> = stacks.flat_map(|s| s.below.iter()).flat_map(upper).map(|n| label[n]).collect();
     let frame = |l: u32| (0..net.nodes.len()).any(|n| label[n] == l && net.nodes[n].role == Role::Earth);
@@ -56,7 +56,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let series = between_series(ctx);
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     for edge in &net.edges {
-        if !matches!(edge.what, What::Wire(_) | What::Joint) {
+        if !matches!(edge.what, EdgeKind::Wire(_) | EdgeKind::Joint) {
             continue;
         }
         let (a, b) = (&net.nodes[edge.a], &net.nodes[edge.b]);
@@ -65,14 +65,14 @@ fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let (subject, spot) = match edge.what {
-            What::Wire(w) => (ctx.wire_subject(w), Some(net.wires[w].spot)),
+            EdgeKind::Wire(w) => (ctx.wire_subject(w), Some(net.wires[w].spot)),
             _ => (format!("{}--{}", a.name, b.name), None),
         };
         let line = format!("{} ({}) is joined to {} ({}).", a.name, a.duty.word(), b.name, b.duty.word());
         let f = found.entry(subject.clone()).or_insert_with(|| {
             let mut f = ctx.finding(&RULE, severity, &subject, format!("Between {} and {} {words}.", a.name, b.name));
             f.wires = spot.into_iter().collect();
-            f.pieces = [a.piece, b.piece].into_iter().flatten().map(|p| ctx.id(p).to_owned()).collect();
+            f.components = [a.component, b.component].into_iter().flatten().map(|p| ctx.id(p).to_owned()).collect();
             f
         });
         f.severity = f.severity.max(severity);

@@ -3,7 +3,7 @@
 use super::protection::{greatest_into, greatest_through};
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
-use crate::network::{INFINITE, What};
+use crate::network::{EdgeKind, INFINITE};
 use crate::units::{Dimension, short};
 
 pub(super) static RULE: Rule = Rule {
@@ -27,8 +27,8 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
-    for (index, piece) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        let key = match piece.kind {
+    for (index, component) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let key = match component.kind {
             Kind::Isolator
             | Kind::DcSocket
             | Kind::Relay
@@ -47,17 +47,18 @@ fn find(ctx: &Context) -> Vec<Finding> {
             Kind::InverterCharger => "relay",
             _ => continue,
         };
-        let Some(rating) = piece.si(key, Dimension::Current) else { continue };
-        let own = |n: usize| ctx.net.nodes[n].piece == Some(index);
+        let Some(rating) = component.si(key, Dimension::Current) else { continue };
+        let own = |n: usize| ctx.net.nodes[n].component == Some(index);
         let edges = ctx.net.edges.iter().enumerate();
-        let inside = edges.filter(|(_, e)| own(e.a) && own(e.b) && matches!(e.what, What::Joint | What::Contact(_)));
-        let outlet = matches!(piece.kind, Kind::Outlet | Kind::GfciOutlet);
-        let through = if outlet || matches!(piece.kind, Kind::Bus | Kind::FuseBlock) {
+        let inside =
+            edges.filter(|(_, e)| own(e.a) && own(e.b) && matches!(e.what, EdgeKind::Joint | EdgeKind::Contact(_)));
+        let outlet = matches!(component.kind, Kind::Outlet | Kind::GfciOutlet);
+        let through = if outlet || matches!(component.kind, Kind::Bus | Kind::FuseBlock) {
             // What a bar takes in from stores: chargers on it do not add to what they charge. Of an outlet what can be drawn
             // at its face.
             let face = ["load.L", "ac.L", "in", "bar"].iter().find_map(|t| ctx.net.node(index, t));
             face.map(|n| greatest_into(ctx, &[n], &[], !outlet, rating)).unwrap_or_default()
-        } else if piece.kind == Kind::Shunt
+        } else if component.kind == Kind::Shunt
             && (0..ctx.net.nodes.len()).filter(|&n| own(n)).any(|n| ctx.net.nodes[n].duty == Role::Minus)
         {
             // In the negative it carries what the devices of the positive let through to any one appliance at the least.
@@ -80,17 +81,17 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if usual.is_some_and(|(own, circuit)| rating >= own && amps <= circuit) {
             continue;
         }
-        let name = ctx.piece_words(index);
-        let severity = if outlet || matches!(piece.kind, Kind::Bus | Kind::FuseBlock) {
+        let name = ctx.component_words(index);
+        let severity = if outlet || matches!(component.kind, Kind::Bus | Kind::FuseBlock) {
             Severity::Soon
         } else {
             Severity::BeforeUse
         };
         let statement = format!("{name} is rated {} A, and {} A can flow through it.", short(rating), short(amps));
-        let mut f = ctx.finding(&RULE, severity, &piece.id, statement);
+        let mut f = ctx.finding(&RULE, severity, &component.id, statement);
         f.evidence.push(format!("Held by: {}.", held.join("; ")));
         f.evidence.push(format!("{} A > {} A rated.", short(amps), short(rating)));
-        f.pieces = vec![piece.id.clone()];
+        f.components = vec![component.id.clone()];
         found.push(f);
     }
     found

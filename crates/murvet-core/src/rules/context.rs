@@ -3,7 +3,7 @@
 use super::islands::{self, Island};
 use super::{Certainty, Finding, Rule, Severity, Subject, Target, protection, views};
 use crate::catalogue::Kind;
-use crate::network::{Edge, Network, Union, What, WireSpot, bank_links};
+use crate::network::{Edge, EdgeKind, Network, Union, WireSpot, bank_links};
 use crate::profiles::{Ampacity, Duty, Laid, Profile, ampacity};
 use crate::rig::Rig;
 use crate::states::{Explored, State};
@@ -38,7 +38,7 @@ impl<'a> Context<'a> {
     pub fn new(rig: &'a Rig, profile: &'a Profile, net: &'a Network, states: &'a Explored) -> Context<'a> {
         let mut duty = vec![Duty::Dc; net.wires.len()];
         for edge in &net.edges {
-            if let What::Wire(w) = edge.what
+            if let EdgeKind::Wire(w) = edge.what
                 && net.nodes[edge.a].is_mains_side()
             {
                 duty[w] = Duty::Ac;
@@ -113,9 +113,9 @@ impl<'a> Context<'a> {
         }
     }
 
-    /// Pieces of a kind that are there now, by index.
-    pub fn pieces(&self, kind: Kind) -> impl Iterator<Item = usize> + '_ {
-        let all = self.rig.pieces.iter().enumerate();
+    /// Components of a kind that are there now, by index.
+    pub fn components(&self, kind: Kind) -> impl Iterator<Item = usize> + '_ {
+        let all = self.rig.components.iter().enumerate();
         all.filter(move |(_, p)| p.kind == kind && p.status.present()).map(|(i, _)| i)
     }
 
@@ -130,7 +130,7 @@ impl<'a> Context<'a> {
         let net = self.net;
         let mut sets = Union::new(net.nodes.len());
         for (_, e) in net.edges.iter().enumerate().filter(|(at, e)| state.closed(net, *at) && !opened(*at, e)) {
-            if !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e) {
+            if !matches!(e.what, EdgeKind::Bond { .. }) && !net.crosses_earth(e) {
                 sets.join(e.a, e.b);
             }
         }
@@ -140,7 +140,8 @@ impl<'a> Context<'a> {
     /// Labels of nodes that hang together with every contact closed, without bonds and what joins earth to another
     /// conductor, worked out once.
     pub fn whole(&self) -> &[u32] {
-        self.whole.get_or_init(|| self.joined(|e| !matches!(e.what, What::Bond { .. }) && !self.net.crosses_earth(e)))
+        self.whole
+            .get_or_init(|| self.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && !self.net.crosses_earth(e)))
     }
 
     /// States in which most is joined and running, in the order of the search, worked out once.
@@ -184,8 +185,8 @@ impl<'a> Context<'a> {
     }
 
     /// Whether nobody read the rating of a device, whatever stands in for it.
-    pub fn unread(&self, piece: usize, way: Option<&str>) -> bool {
-        let p = &self.rig.pieces[piece];
+    pub fn unread(&self, component: usize, way: Option<&str>) -> bool {
+        let p = &self.rig.components[component];
         let value = match way {
             Some(way) => p.ways.iter().find(|w| w.id == way).map(|w| &w.rating),
             None if p.kind == Kind::Panel => p.attrs.get("main"),
@@ -194,23 +195,23 @@ impl<'a> Context<'a> {
         value.is_none_or(crate::rig::Value::is_guess)
     }
 
-    /// Identifier of a piece.
-    pub fn id(&self, piece: usize) -> &str {
-        &self.rig.pieces[piece].id
+    /// Identifier of a component.
+    pub fn id(&self, component: usize) -> &str {
+        &self.rig.components[component].id
     }
 
-    /// A piece in words: its kind and name.
-    pub fn piece_words(&self, piece: usize) -> String {
-        let p = &self.rig.pieces[piece];
+    /// A component in words: its kind and name.
+    pub fn component_words(&self, component: usize) -> String {
+        let p = &self.rig.components[component];
         let kind = p.kind.spec().title;
         let said = kind.split(' ').any(|word| p.id.eq_ignore_ascii_case(word));
         if said { kind.to_owned() } else { format!("{kind} {}", p.id) }
     }
 
     /// One battery of a bank in words: by its number where the bank has several.
-    pub(super) fn store_words(&self, piece: usize, number: usize) -> String {
-        let name = self.piece_words(piece);
-        let several = self.net.stores.iter().filter(|s| s.piece == piece).count() > 1;
+    pub(super) fn store_words(&self, component: usize, number: usize) -> String {
+        let name = self.component_words(component);
+        let several = self.net.stores.iter().filter(|s| s.component == component).count() > 1;
         if several { format!("number {number} of {name}") } else { name }
     }
 
@@ -229,7 +230,8 @@ impl<'a> Context<'a> {
     ) -> Finding {
         // A sentence starts with a capital, unless it starts with somebody's name for a thing.
         let first = statement.split(' ').next().unwrap_or_default();
-        let named = self.rig.piece(first).is_some() || self.rig.cable(first).is_some() || first.contains(['.', '-']);
+        let named =
+            self.rig.component(first).is_some() || self.rig.cable(first).is_some() || first.contains(['.', '-']);
         if !named && let Some(letter) = statement.get_mut(0..1) {
             letter.make_ascii_uppercase();
         }
@@ -242,7 +244,7 @@ impl<'a> Context<'a> {
             evidence: Vec::new(),
             source: rule.source.to_owned(),
             way: Vec::new(),
-            pieces: Vec::new(),
+            components: Vec::new(),
             wires: Vec::new(),
             target: Target::Other,
             hangs_on: Vec::new(),

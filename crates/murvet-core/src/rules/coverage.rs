@@ -125,7 +125,7 @@ pub fn page() -> String {
             proven_by(rule)
         );
     }
-    out.push_str("\n## What is remarked\n\n`remark THING: KIND \"in words\"`, on a piece, a cable or a place.\n\n| kind | how pressing | says | source |\n|---|---|---|---|\n");
+    out.push_str("\n## What is remarked\n\n`remark THING: KIND \"in words\"`, on a component, a cable or a place.\n\n| kind | how pressing | says | source |\n|---|---|---|---|\n");
     for kind in REMARKS {
         let _ = writeln!(out, "| `{}` | {} | {} | {} |", kind.word, kind.severity.words(), kind.says, kind.source);
     }

@@ -25,7 +25,9 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter")) {
+    for b in
+        net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.components[s.component].flag("starter"))
+    {
         let charging = |s: &crate::states::State| {
             let own = |i: &usize| net.sources[*i].kind == SourceKind::Charger;
             s.live.sources_at(net, b.plus).filter(own).collect::<Vec<_>>()
@@ -42,26 +44,26 @@ fn find(ctx: &Context) -> Vec<Finding> {
             .iter()
             .filter(|c| {
                 !c.ac
-                    && ctx.rig.pieces[c.piece].kind == Kind::DcLoad
-                    && !ctx.rig.pieces[c.piece].flag("breakaway")
-                    && !on_mains(ctx.rig, net, state, c.piece)
+                    && ctx.rig.components[c.component].kind == Kind::DcLoad
+                    && !ctx.rig.components[c.component].flag("breakaway")
+                    && !on_mains(ctx.rig, net, state, c.component)
                     && state.live.part[c.plus] == state.live.part[b.plus]
             })
-            .filter_map(|c| Some((c.current_a?, ctx.id(c.piece))))
+            .filter_map(|c| Some((c.current_a?, ctx.id(c.component))))
             .collect();
         let taken: f64 = takes.iter().map(|t| t.0).sum();
         if taken <= given * (1.0 + 1e-6) {
             continue;
         }
-        let name = ctx.piece_words(b.piece);
+        let name = ctx.component_words(b.component);
         let statement =
             format!("On shore {} A are given to {name} and {} A can be taken from it.", short(given), short(taken));
-        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(b.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(b.component), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         let parts: Vec<String> = takes.iter().map(|(a, id)| format!("{id} {} A", short(*a))).collect();
         f.evidence.push(format!("{} = {} A > {} A.", parts.join(" + "), short(taken), short(given)));
         f.way = state.way.clone();
-        f.pieces = vec![ctx.id(b.piece).to_owned()];
+        f.components = vec![ctx.id(b.component).to_owned()];
         found.push(f);
     }
     found

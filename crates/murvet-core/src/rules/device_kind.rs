@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
-use crate::network::What;
+use crate::network::EdgeKind;
 
 pub(super) static RULE: Rule = Rule {
     slug: "device-kind",
@@ -24,8 +24,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found: Vec<Finding> = Vec::new();
     for edge in &net.edges {
-        let What::Device { piece, way: None, .. } = &edge.what else { continue };
-        let p = &ctx.rig.pieces[*piece];
+        let EdgeKind::Device { component, way: None, .. } = &edge.what else { continue };
+        let p = &ctx.rig.components[*component];
         if found.iter().any(|f| f.subject == p.id) {
             continue;
         }
@@ -43,7 +43,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
             }
             _ => continue,
         };
-        let mut f = ctx.finding(&RULE, Severity::BeforeUse, &p.id, format!("{} {words}.", ctx.piece_words(*piece)));
+        let mut f =
+            ctx.finding(&RULE, Severity::BeforeUse, &p.id, format!("{} {words}.", ctx.component_words(*component)));
         let how = p.word("duty").map_or_else(|| format!("by its construction, {class}"), |d| format!("marked {d}"));
         f.evidence.push(format!("It is taken so {how}."));
         f.evidence.push(format!(
@@ -52,7 +53,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             net.nodes[edge.a].duty.word(),
             net.nodes[edge.b].name
         ));
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

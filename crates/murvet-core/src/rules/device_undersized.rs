@@ -3,7 +3,7 @@
 use super::ways::neighbours;
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::Kind;
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::units::{apart, short};
 use std::collections::BTreeSet;
 
@@ -29,18 +29,18 @@ fn find(ctx: &Context) -> Vec<Finding> {
     // A contact on mains counts whichever way it stands: somewhere it is closed.
     let near = neighbours(net, |e| {
         let edge = &net.edges[e];
-        parked.closed(net, e) || (matches!(edge.what, What::Contact(_)) && net.nodes[edge.a].is_mains_side())
+        parked.closed(net, e) || (matches!(edge.what, EdgeKind::Contact(_)) && net.nodes[edge.a].is_mains_side())
     });
     let mut found: Vec<Finding> = Vec::new();
     for (device, edge) in net.edges.iter().enumerate() {
-        let What::Device { piece, way, rating_a } = &edge.what else { continue };
+        let EdgeKind::Device { component, way, rating_a } = &edge.what else { continue };
         for (start, before) in [(edge.a, edge.b), (edge.b, edge.a)] {
             // What hangs on this side without another device between, and no source with it.
             let mut seen = BTreeSet::from([start]);
             let mut stack = vec![start];
             while let Some(n) = stack.pop() {
                 for &(next, i) in &near[n] {
-                    let ends = i == device || matches!(net.edges[i].what, What::Device { .. });
+                    let ends = i == device || matches!(net.edges[i].what, EdgeKind::Device { .. });
                     if !ends && seen.insert(next) {
                         stack.push(next);
                     }
@@ -54,7 +54,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 .iter()
                 .filter(|c| seen.contains(&c.plus) || (c.two_hot && seen.contains(&c.minus)))
                 .filter(|c| {
-                    !matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger | Kind::Controller)
+                    !matches!(
+                        ctx.rig.components[c.component].kind,
+                        Kind::Inverter | Kind::InverterCharger | Kind::Controller
+                    )
                 })
                 .filter_map(|c| Some((c, c.current_a?)))
                 .collect();
@@ -64,21 +67,21 @@ fn find(ctx: &Context) -> Vec<Finding> {
             if amps <= rating_a * (1.0 + 1e-6) {
                 continue;
             }
-            let own = way.as_ref().map_or(ctx.id(*piece).to_owned(), |w| format!("{}.{w}", ctx.id(*piece)));
-            let name = super::protection::device_name(ctx, *piece, way.as_deref(), *rating_a);
+            let own = way.as_ref().map_or(ctx.id(*component).to_owned(), |w| format!("{}.{w}", ctx.id(*component)));
+            let name = super::protection::device_name(ctx, *component, way.as_deref(), *rating_a);
             let statement =
                 format!("{name} holds {} A, and {} A hang on it.", apart(*rating_a, amps).0, apart(*rating_a, amps).1);
             if found.iter().any(|f| f.subject == own) {
                 continue;
             }
             let mut f = ctx.finding(&RULE, Severity::Soon, &own, statement);
-            f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));
+            f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.component_words(c.component), c.working)));
             f.evidence.push(format!(
                 "{} A > {} A; where it flows for three hours and more, × 1.25.",
                 short(amps),
                 short(*rating_a)
             ));
-            f.pieces = vec![ctx.id(*piece).to_owned()];
+            f.components = vec![ctx.id(*component).to_owned()];
             found.push(f);
         }
     }

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::{What, charge_volts};
+use crate::network::{EdgeKind, charge_volts};
 use crate::rules::array_voltage::cold_stack;
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::units::{Dimension, short};
@@ -38,8 +38,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let part = ctx.whole();
     let mut found: Vec<Finding> = Vec::new();
     for edge in &net.edges {
-        let What::Device { piece, way: None, .. } = &edge.what else { continue };
-        let p = &ctx.rig.pieces[*piece];
+        let EdgeKind::Device { component, way: None, .. } = &edge.what else { continue };
+        let p = &ctx.rig.components[*component];
         let positive = [edge.a, edge.b].iter().all(|n| matches!(net.nodes[*n].duty, Role::Plus | Role::Any));
         if !matches!(p.kind, Kind::Fuse | Kind::Breaker) || !positive || found.iter().any(|f| f.subject == p.id) {
             continue;
@@ -54,18 +54,17 @@ fn find(ctx: &Context) -> Vec<Finding> {
         };
         let here = |n: usize| part[n] == part[edge.a];
         let highest = net.sources.iter().filter(|s| here(s.plus)).filter_map(|s| {
-            let source = &ctx.rig.pieces[s.piece];
+            let source = &ctx.rig.components[s.component];
             match s.kind {
                 SourceKind::Battery => {
-                    highest_of_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                    highest_of_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.component_words(s.component))))
                 }
                 SourceKind::Array => {
-                    cold_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.piece_words(s.piece))))
+                    cold_stack(ctx, s).map(|(v, how)| (v, format!("{}: {how}", ctx.component_words(s.component))))
                 }
                 // A charger set higher than its battery may have drives what stands on the same bars just as high.
-                kind if kind.is_set() => {
-                    charge_volts(source).map(|v| (v, format!("{} charges to {} V", ctx.piece_words(s.piece), short(v))))
-                }
+                kind if kind.is_set() => charge_volts(source)
+                    .map(|v| (v, format!("{} charges to {} V", ctx.component_words(s.component), short(v)))),
                 _ => None,
             }
         });
@@ -73,12 +72,16 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if volts <= rated * 1.001 {
             continue;
         }
-        let statement =
-            format!("{} is rated {} V, and {} V stand on it.", ctx.piece_words(*piece), short(rated), short(volts));
+        let statement = format!(
+            "{} is rated {} V, and {} V stand on it.",
+            ctx.component_words(*component),
+            short(rated),
+            short(volts)
+        );
         let mut f = ctx.finding(&RULE, Severity::BeforeUse, &p.id, statement);
         f.evidence.push(format!("{how}."));
         f.evidence.push(format!("{} V > {} V ({from}).", short(volts), short(rated)));
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

@@ -3,7 +3,7 @@
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::{Role, SourceKind};
 use crate::devices::band;
-use crate::network::{Union, What};
+use crate::network::{EdgeKind, Union};
 use crate::units::short;
 
 pub(super) static RULE: Rule = Rule {
@@ -28,7 +28,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let live = |n: usize| super::protection::is_live_side(net.nodes[n].duty);
     let mut stretch = Union::new(net.nodes.len());
     for e in &net.edges {
-        if !matches!(e.what, What::Device { .. } | What::Bond { .. }) && live(e.a) && live(e.b) {
+        if !matches!(e.what, EdgeKind::Device { .. } | EdgeKind::Bond { .. }) && live(e.a) && live(e.b) {
             stretch.join(e.a, e.b);
         }
     }
@@ -38,8 +38,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
         .iter()
         .enumerate()
         .filter_map(|(i, e)| match &e.what {
-            What::Device { piece, way, rating_a } if live(e.a) && live(e.b) && rating_a.is_finite() => {
-                Some((i, *piece, way.clone(), *rating_a))
+            EdgeKind::Device { component, way, rating_a } if live(e.a) && live(e.b) && rating_a.is_finite() => {
+                Some((i, *component, way.clone(), *rating_a))
             }
             _ => None,
         })
@@ -47,8 +47,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
     // On DC from the battery, on mains from what the rig is fed by.
     let begins = |k: SourceKind| k == SourceKind::Battery || k.is_ac();
     let fed = |l: u32| net.sources.iter().any(|s| begins(s.kind) && label[s.plus] == l);
-    let own_band = |piece: usize, edge: usize, rating: f64| {
-        let band = band(&ctx.rig.pieces[piece], rating);
+    let own_band = |component: usize, edge: usize, rating: f64| {
+        let band = band(&ctx.rig.components[component], rating);
         if net.nodes[net.edges[edge].a].duty == Role::Plus { band.on_dc() } else { band }
     };
     let mut found = Vec::new();
@@ -79,11 +79,13 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let subject = format!("{}>{own}", ctx.id(*up));
             // Of a rating that nobody read the bands say nothing.
             if ctx.unread(*up, None) || ctx.unread(*down, way.as_deref()) {
-                let statement =
-                    format!("{} may open before {own}: the rating of one of them was not read.", ctx.piece_words(*up));
+                let statement = format!(
+                    "{} may open before {own}: the rating of one of them was not read.",
+                    ctx.component_words(*up)
+                );
                 let mut f = ctx.finding(&RULE, Severity::Advice, &subject, statement);
                 f.evidence.push("The device nearer to the fault is to be the smaller or the quicker one.".to_owned());
-                f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
+                f.components = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
                 found.push(f);
                 continue;
             }
@@ -91,7 +93,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             if latest < soonest {
                 continue;
             }
-            let name = ctx.piece_words(*up);
+            let name = ctx.component_words(*up);
             let mut f = ctx.finding(
                 &RULE,
                 Severity::Advice,
@@ -111,7 +113,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 short(latest),
                 own_band(*down, *down_edge, *down_a).source
             ));
-            f.pieces = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
+            f.components = vec![ctx.id(*up).to_owned(), ctx.id(*down).to_owned()];
             found.push(f);
         }
     }

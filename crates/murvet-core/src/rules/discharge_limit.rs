@@ -27,11 +27,11 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for b in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-        let battery = &ctx.rig.pieces[b.piece];
+        let battery = &ctx.rig.components[b.component];
         // Of several in series the weakest governs.
         let weakest = |s: &crate::network::Source| {
             let all = s.stack().filter_map(|p| {
-                let p = &ctx.rig.pieces[p];
+                let p = &ctx.rig.components[p];
                 Some(p.si("discharge", Dimension::Current)? * p.series_and_parallel().1)
             });
             all.min_by(f64::total_cmp)
@@ -44,22 +44,22 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let beside = net.sources.iter().filter(|s| s.kind == SourceKind::Battery && own(s.plus));
         let limit_a: f64 = beside
             .map(|s| {
-                let (_, n) = ctx.rig.pieces[s.piece].series_and_parallel();
+                let (_, n) = ctx.rig.components[s.component].series_and_parallel();
                 weakest(s).unwrap_or(limit * n)
             })
             .sum();
         let inverters = net.consumers.iter().filter(|c| {
-            let kind = ctx.rig.pieces[c.piece].kind;
+            let kind = ctx.rig.components[c.component].kind;
             matches!(kind, Kind::Inverter | Kind::InverterCharger) && own(c.plus)
         });
         let parts: Vec<(f64, String)> =
-            inverters.filter_map(|c| Some((c.current_a?, format!("{}: {}", ctx.id(c.piece), c.working)))).collect();
+            inverters.filter_map(|c| Some((c.current_a?, format!("{}: {}", ctx.id(c.component), c.working)))).collect();
         let amps: f64 = parts.iter().map(|p| p.0).sum();
         if amps <= limit_a * (1.0 + 1e-6) {
             // With one battery of several opened by its management the others follow.
             let left_a = limit_a - limit;
             if parallel > 1.0 && amps > left_a * (1.0 + 1e-6) {
-                let name = ctx.piece_words(b.piece);
+                let name = ctx.component_words(b.component);
                 let statement = format!(
                     "With one battery of {name} open the others are asked {} A and may give {} A.",
                     short(amps),
@@ -74,7 +74,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                     short(left_a),
                     short(amps)
                 ));
-                f.pieces = vec![battery.id.clone()];
+                f.components = vec![battery.id.clone()];
                 found.push(f);
             }
             continue;
@@ -82,7 +82,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let statement = format!(
             "{} A can be asked of {}, which may give {} A.",
             short(amps),
-            ctx.piece_words(b.piece),
+            ctx.component_words(b.component),
             short(limit_a)
         );
         let mut f = ctx.finding(&RULE, Severity::Soon, &battery.id, statement);
@@ -95,7 +95,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             short(amps),
             short(limit_a)
         ));
-        f.pieces = vec![battery.id.clone()];
+        f.components = vec![battery.id.clone()];
         found.push(f);
     }
     found

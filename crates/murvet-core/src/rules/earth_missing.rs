@@ -3,7 +3,7 @@
 use super::islands::{Separation, fed, separation};
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::states::gate_closed;
 use crate::test_kinds::TestKind;
 use std::collections::BTreeMap;
@@ -28,7 +28,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     // Neither the chassis nor the ground is an earth conductor: what reaches the bond through it alone does not reach it.
     let frame = |n: usize| {
-        net.nodes[n].piece.is_some_and(|p| matches!(ctx.rig.pieces[p].kind, Kind::Chassis | Kind::Electrode))
+        net.nodes[n].component.is_some_and(|p| matches!(ctx.rig.components[p].kind, Kind::Chassis | Kind::Electrode))
     };
     let earth = |n: usize| net.nodes[n].duty == Role::Earth && !frame(n);
     let mut missing: BTreeMap<usize, (usize, usize)> = BTreeMap::new();
@@ -47,33 +47,34 @@ fn find(ctx: &Context) -> Vec<Finding> {
         }
         let part = &*parts.entry(island.index).or_insert_with(|| {
             let closed = |e: &crate::network::Edge| match e.what {
-                What::Contact(gate) => gate_closed(&island.state.setting, gate),
-                What::Bond { .. } => false,
+                EdgeKind::Contact(gate) => gate_closed(&island.state.setting, gate),
+                EdgeKind::Bond { .. } => false,
                 _ => true,
             };
             ctx.joined(|e| earth(e.a) && earth(e.b) && closed(e))
         });
-        for piece in fed(ctx, island.state, island.source) {
-            let earths = net.nodes.iter().enumerate().filter(|(_, n)| n.piece == Some(piece) && n.role == Role::Earth);
+        for component in fed(ctx, island.state, island.source) {
+            let earths =
+                net.nodes.iter().enumerate().filter(|(_, n)| n.component == Some(component) && n.role == Role::Earth);
             let reached = earths.map(|(n, _)| n).any(|n| meetings.iter().any(|m| part[*m] == part[n]));
             if !reached {
-                missing.entry(piece).or_insert((island.index, island.source));
+                missing.entry(component).or_insert((island.index, island.source));
             }
         }
     }
     // Outlets of one chain that lose their earth together are one finding.
     let mut groups: BTreeMap<(u32, usize, usize), Vec<usize>> = BTreeMap::new();
-    for (piece, (state, source)) in missing {
+    for (component, (state, source)) in missing {
         let part = &ctx.states.states[state].live.part;
-        let earth = net.nodes.iter().position(|n| n.piece == Some(piece) && n.role == Role::Earth);
-        groups.entry((earth.map_or(0, |n| part[n]), state, source)).or_default().push(piece);
+        let earth = net.nodes.iter().position(|n| n.component == Some(component) && n.role == Role::Earth);
+        groups.entry((earth.map_or(0, |n| part[n]), state, source)).or_default().push(component);
     }
     groups
         .into_iter()
-        .map(|((_, state, source), pieces)| {
+        .map(|((_, state, source), components)| {
             let state = &ctx.states.states[state];
-            let names: Vec<&str> = pieces.iter().map(|p| ctx.id(*p)).collect();
-            let feeder = ctx.piece_words(net.sources[source].piece);
+            let names: Vec<&str> = components.iter().map(|p| ctx.id(*p)).collect();
+            let feeder = ctx.component_words(net.sources[source].component);
             let statement = format!("The earth of {} never reaches the bond of {feeder}.", names.join(", "));
             let mut f = ctx.finding(&RULE, Severity::KeepOff, names[0], statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
@@ -82,12 +83,12 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 names[0]
             ));
             let by_frame = ctx.joined(|e| net.nodes[e.a].duty == Role::Earth && net.nodes[e.b].duty == Role::Earth);
-            let own = net.nodes.iter().position(|n| n.piece == Some(pieces[0]) && n.role == Role::Earth);
+            let own = net.nodes.iter().position(|n| n.component == Some(components[0]) && n.role == Role::Earth);
             if own.zip(net.sources[source].earth).is_some_and(|(a, b)| by_frame[a] == by_frame[b]) {
                 f.evidence.push("It gets there over the chassis or the ground alone, and they do not count: paint, hinges and bolted sheet are a joint that nobody sized, sees or watches, and the ground carries a few amperes; measured low they are an addition to an earth conductor, never one.".to_owned());
             }
             f.way = state.way.clone();
-            f.pieces = names.iter().map(|n| (*n).to_owned()).collect();
+            f.components = names.iter().map(|n| (*n).to_owned()).collect();
             f
         })
         .collect()

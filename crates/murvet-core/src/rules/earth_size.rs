@@ -4,7 +4,7 @@ use super::rcd_missing::past_residual;
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::devices::adiabatic_k;
-use crate::network::{What, WireSpot};
+use crate::network::{EdgeKind, WireSpot};
 use crate::profiles::EarthBy;
 use crate::rig::Core;
 use crate::tables::table;
@@ -68,7 +68,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 let cite = name.as_ref().map_or("IEC 60364-5-54 table 54.7 (recalled)".to_owned(), |n| table(n).cite());
                 let mut lines =
                     vec![format!("By the line of {} mm²: {} mm² ({cite}).", short(live_area), short(by_table))];
-                let heat = by_heat(ctx, net.edges.iter().any(|e| e.what == What::Wire(line) && bare[e.a]));
+                let heat = by_heat(ctx, net.edges.iter().any(|e| e.what == EdgeKind::Wire(line) && bare[e.a]));
                 if let Some((least, working)) = &heat {
                     lines.push(working.clone());
                     (by_table.min(*least), lines)

@@ -4,7 +4,7 @@ use super::ways::neighbours;
 use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::SourceKind;
 use crate::devices::{Band, adiabatic_s, band};
-use crate::network::{Case, DcNet, What};
+use crate::network::{Case, DcNet, EdgeKind};
 use crate::states::State;
 use crate::units::short;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
@@ -57,12 +57,12 @@ impl Tree {
                     continue;
                 }
                 let here = match net.edges[edge].what {
-                    What::Device { rating_a, .. } if so_far.is_none_or(|(_, r)| rating_a <= r) => {
+                    EdgeKind::Device { rating_a, .. } if so_far.is_none_or(|(_, r)| rating_a <= r) => {
                         Some((edge, rating_a))
                     }
                     _ => so_far,
                 };
-                let device = matches!(net.edges[edge].what, What::Device { .. });
+                let device = matches!(net.edges[edge].what, EdgeKind::Device { .. });
                 if let Some(last) = if device { Some(edge) } else { tree.last.get(&node).copied() } {
                     tree.last.insert(next, last);
                 }
@@ -79,7 +79,7 @@ impl Tree {
         let mut wires = Vec::new();
         while let Some(&edge) = self.by.get(&node).filter(|e| **e != device) {
             let e = &ctx.net.edges[edge];
-            if let What::Wire(w) = e.what {
+            if let EdgeKind::Wire(w) = e.what {
                 wires.push(w);
             }
             node = if e.a == node { e.b } else { e.a };
@@ -99,35 +99,34 @@ struct Place {
     minus: usize,
     words: String,
     /// The appliance, if it is at one.
-    piece: Option<usize>,
-    /// The piece it is at.
+    component: Option<usize>,
+    /// The component it is at.
     at: usize,
 }
 
 fn places(ctx: &Context, tree: &Tree) -> Vec<Place> {
     let net = ctx.net;
     let mut list: Vec<Place> = Vec::new();
-    for c in net
-        .consumers
-        .iter()
-        .filter(|c| !c.ac && !net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.piece == c.piece))
-    {
+    for c in net.consumers.iter().filter(|c| {
+        !c.ac && !net.sources.iter().any(|s| s.kind == SourceKind::Controller && s.component == c.component)
+    }) {
         list.push(Place {
             plus: c.plus,
             minus: c.minus,
-            words: ctx.piece_words(c.piece),
-            piece: Some(c.piece),
-            at: c.piece,
+            words: ctx.component_words(c.component),
+            component: Some(c.component),
+            at: c.component,
         });
     }
     // There the chassis or the bar beside it takes the fault back: what the return of a circuit adds is left out.
     let batteries = net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
     let posts: Vec<usize> = batteries.map(|s| s.minus).collect();
     for (i, e) in net.edges.iter().enumerate() {
-        let What::Device { piece, .. } = e.what else { continue };
+        let EdgeKind::Device { component, .. } = e.what else { continue };
         let near = [e.a, e.b].into_iter().find(|n| tree.device.contains_key(n) && tree.by.get(n) != Some(&i));
         // Only where a conductor leads to it: devices on one bar are no place of their own.
-        let Some(near) = near.filter(|n| tree.by.get(n).is_some_and(|b| matches!(net.edges[*b].what, What::Wire(_))))
+        let Some(near) =
+            near.filter(|n| tree.by.get(n).is_some_and(|b| matches!(net.edges[*b].what, EdgeKind::Wire(_))))
         else {
             continue;
         };
@@ -136,8 +135,8 @@ fn places(ctx: &Context, tree: &Tree) -> Vec<Place> {
             plus: near,
             minus: *m,
             words: words.clone(),
-            piece: None,
-            at: piece,
+            component: None,
+            at: component,
         }));
     }
     list
@@ -154,21 +153,21 @@ fn find(ctx: &Context) -> Vec<Finding> {
     for place in places(ctx, &tree) {
         unread(ctx, &tree, &place, &mut found);
         let Some(&Some((edge, rating))) = tree.device.get(&place.plus) else { continue };
-        let What::Device { piece, way, .. } = &net.edges[edge].what else { continue };
+        let EdgeKind::Device { component, way, .. } = &net.edges[edge].what else { continue };
         let (Some(plus), Some(minus)) = (dc.at(place.plus), dc.at(place.minus)) else { continue };
         let amps = factored.fault_through(edge, (plus, minus)).unwrap_or(0.0).abs();
         if amps <= 0.0 || !rating.is_finite() || rating <= 0.0 {
             continue;
         }
-        let device = &ctx.rig.pieces[*piece];
+        let device = &ctx.rig.components[*component];
         let band = band(device, rating).on_dc();
-        let name = super::protection::device_name(ctx, *piece, way.as_deref(), rating);
+        let name = super::protection::device_name(ctx, *component, way.as_deref(), rating);
         let multiple = amps / rating;
         let latest = band.latest_s(multiple);
         // Every conductor of the way out, and those that arrive at the appliance on the way back.
         let mut path = tree.path(ctx, place.plus, edge);
         path.extend(net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) if place.piece.is_some() && [e.a, e.b].contains(&place.minus) => Some(w),
+            EdgeKind::Wire(w) if place.component.is_some() && [e.a, e.b].contains(&place.minus) => Some(w),
             _ => None,
         }));
         let device_subject = way.as_ref().map_or(device.id.clone(), |w| format!("{}.{w}", device.id));
@@ -244,7 +243,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 f.evidence.push("Possible: a slow band stands in for its own, which its maker gives.".to_owned());
             }
             f.wires = vec![net.wires[wire].spot];
-            f.pieces = vec![device.id.clone(), ctx.id(place.at).to_owned()];
+            f.components = vec![device.id.clone(), ctx.id(place.at).to_owned()];
             found.insert(subject, (multiple, f));
         }
     }
@@ -260,11 +259,11 @@ fn find(ctx: &Context) -> Vec<Finding> {
 /// smallest of its row, or not.
 fn unread(ctx: &Context, tree: &Tree, place: &Place, found: &mut BTreeMap<String, (f64, Finding)>) {
     let Some(&edge) = tree.last.get(&place.plus) else { return };
-    let What::Device { piece, way, .. } = &ctx.net.edges[edge].what else { return };
-    if !ctx.unread(*piece, way.as_deref()) {
+    let EdgeKind::Device { component, way, .. } = &ctx.net.edges[edge].what else { return };
+    if !ctx.unread(*component, way.as_deref()) {
         return;
     }
-    let own = way.as_ref().map_or(ctx.id(*piece).to_owned(), |w| format!("{}.{w}", ctx.id(*piece)));
+    let own = way.as_ref().map_or(ctx.id(*component).to_owned(), |w| format!("{}.{w}", ctx.id(*component)));
     let path = tree.path(ctx, place.plus, edge);
     let wires = path.into_iter().map(|w| ctx.net.wires[w].key.clone());
     for subject in wires.chain([own.clone()]) {
@@ -276,7 +275,7 @@ fn unread(ctx: &Context, tree: &Tree, place: &Place, found: &mut BTreeMap<String
             let mut f = ctx.finding(&RULE, Severity::Advice, &subject, statement);
             f.certainty = Certainty::Possible;
             f.evidence.push("Possible: the rating decides.".to_owned());
-            f.pieces = vec![ctx.id(*piece).to_owned()];
+            f.components = vec![ctx.id(*component).to_owned()];
             (f64::INFINITY, f)
         });
     }

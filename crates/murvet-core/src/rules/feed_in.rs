@@ -22,20 +22,21 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for piece in ctx.pieces(Kind::InverterCharger) {
-        let p = &ctx.rig.pieces[piece];
-        let name = ctx.piece_words(piece);
+    for component in ctx.components(Kind::InverterCharger) {
+        let p = &ctx.rig.components[component];
+        let name = ctx.component_words(component);
         if p.flag("feed-in") {
             let mut f =
                 ctx.finding(&RULE, Severity::BeforeUse, &p.id, format!("{name} is set to feed back into the supply."));
             f.evidence.push("As found in its settings.".to_owned());
             f.evidence
                 .push("Repair: switch the setting off; it needs no tools but its display or its lead.".to_owned());
-            f.pieces = vec![p.id.clone()];
+            f.components = vec![p.id.clone()];
             found.push(f);
         }
-        let Some(aux) = net.node(piece, "aux.L") else { continue };
-        let Some(own) = net.sources.iter().position(|s| s.piece == piece && s.kind == SourceKind::Inverter) else {
+        let Some(aux) = net.node(component, "aux.L") else { continue };
+        let Some(own) = net.sources.iter().position(|s| s.component == component && s.kind == SourceKind::Inverter)
+        else {
             continue;
         };
         let joined =
@@ -50,7 +51,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push("While it inverts, its shore-only output is live from its backed one.".to_owned());
         f.way = state.way.clone();
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

@@ -24,8 +24,8 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for c in net.consumers.iter().filter(|c| c.ac && ctx.rig.pieces[c.piece].kind == Kind::AcLoad) {
-        let p = &ctx.rig.pieces[c.piece];
+    for c in net.consumers.iter().filter(|c| c.ac && ctx.rig.components[c.component].kind == Kind::AcLoad) {
+        let p = &ctx.rig.components[c.component];
         if !p.flag("chooses-mains") {
             continue;
         }
@@ -33,8 +33,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
             s.live.sources_at(net, c.plus).find(|i| net.sources[*i].kind == SourceKind::Inverter)
         };
         let Some(state) = ctx.first_state(|s| by(s).is_some()) else { continue };
-        let inverter = by(state).map(|i| ctx.piece_words(net.sources[i].piece)).unwrap_or_default();
-        let name = ctx.piece_words(c.piece);
+        let inverter = by(state).map(|i| ctx.component_words(net.sources[i].component)).unwrap_or_default();
+        let name = ctx.component_words(c.component);
         let mut f = ctx.finding(
             &RULE,
             Severity::Soon,
@@ -53,7 +53,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         }
         f.evidence.push("Move it to the shore-only side, or set it to gas or DC by hand.".to_owned());
         f.way = state.way.clone();
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

@@ -29,7 +29,7 @@ pub(super) static RULE: Rule = Rule {
 struct Leg<'a> {
     over: Vec<(&'a Consumer, usize)>,
     on: Vec<&'a Consumer>,
-    /// Terminals of other pieces than the appliances that carry over.
+    /// Terminals of other components than the appliances that carry over.
     terminals: Vec<usize>,
 }
 
@@ -47,7 +47,7 @@ fn legs<'a>(ctx: &'a Context, state: &State) -> BTreeMap<u32, Leg<'a>> {
         }
     }
     for (part, leg) in &mut legs {
-        let own = |n: usize| leg.over.iter().any(|(c, _)| Some(c.piece) == net.nodes[n].piece);
+        let own = |n: usize| leg.over.iter().any(|(c, _)| Some(c.component) == net.nodes[n].component);
         let here = (0..net.nodes.len()).filter(|&n| live.part[n] == *part && net.nodes[n].duty == Role::Line);
         leg.terminals = here.filter(|&n| !own(n)).collect();
         leg.on = net.consumers.iter().filter(|c| c.ac && !c.two_hot && live.part[c.plus] == *part).collect();
@@ -63,7 +63,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     for (_, state) in ctx.mains_states() {
         for leg in legs(ctx, state).into_values() {
             let (first, source) = leg.over[0];
-            let subject = ctx.id(first.piece).to_owned();
+            let subject = ctx.id(first.component).to_owned();
             if found.contains_key(&subject) {
                 continue;
             }
@@ -75,21 +75,21 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let siemens = |list: &[f64]| list.iter().map(|r| 1.0 / r).sum::<f64>();
             let (g, h) = (siemens(&over), siemens(&on));
             let at = net.nodes[leg.terminals[0]].name.clone();
-            let name = ctx.piece_words(first.piece);
+            let name = ctx.component_words(first.component);
             let statement =
                 format!("No source feeds {at}, and {name} carries {} V over to it from the other hot.", short(volts));
             let mut f = ctx.finding(&RULE, Severity::BeforeUse, &subject, statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             for (c, _) in &leg.over {
                 f.evidence.push(match ohm(c, 2.0 * volts) {
-                    Some(r) => format!("{} lies between the hots: {} ohm.", ctx.piece_words(c.piece), short(r)),
-                    None => format!("{} lies between the hots.", ctx.piece_words(c.piece)),
+                    Some(r) => format!("{} lies between the hots: {} ohm.", ctx.component_words(c.component), short(r)),
+                    None => format!("{} lies between the hots.", ctx.component_words(c.component)),
                 });
             }
             f.evidence
                 .push(format!("With nothing else on that leg it stands at {} V to neutral and earth.", short(volts)));
             if g > 0.0 && h > 0.0 {
-                let names: Vec<String> = leg.on.iter().map(|c| ctx.piece_words(c.piece)).collect();
+                let names: Vec<String> = leg.on.iter().map(|c| ctx.component_words(c.component)).collect();
                 f.evidence.push(format!(
                     "With {} on: {} ohm in series with {} ohm across {} V leave {} V there.",
                     names.join(", "),
@@ -100,12 +100,12 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 ));
             }
             f.way = state.way.clone();
-            f.pieces = leg
+            f.components = leg
                 .over
                 .iter()
                 .map(|(c, _)| *c)
                 .chain(leg.on.iter().copied())
-                .map(|c| ctx.id(c.piece).to_owned())
+                .map(|c| ctx.id(c.component).to_owned())
                 .collect();
             found.insert(subject, f);
         }

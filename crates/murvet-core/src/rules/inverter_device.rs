@@ -25,7 +25,7 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
     for c in &ctx.net.consumers {
-        let p = &ctx.rig.pieces[c.piece];
+        let p = &ctx.rig.components[c.component];
         if !matches!(p.kind, Kind::Inverter | Kind::InverterCharger) {
             continue;
         }
@@ -39,12 +39,13 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let at_nominal = full_a * ctx.profile.cut_off.value;
         let (severity, words) =
             if amps >= at_nominal { (Severity::Advice, "is tight for") } else { (Severity::Soon, "does not hold") };
-        let statement = format!("{} {words} the full power of {}.", held.join(" and "), ctx.piece_words(c.piece));
+        let statement =
+            format!("{} {words} the full power of {}.", held.join(" and "), ctx.component_words(c.component));
         let mut f = ctx.finding(&RULE, severity, &p.id, statement);
         f.evidence.push(format!("{}.", c.working));
         f.evidence.push(format!("At {} V: {} A. Held by: {}.", short(nominal), short(at_nominal), held.join("; ")));
         f.evidence.push(format!("{} A < {} A.", short(amps), short(full_a)));
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

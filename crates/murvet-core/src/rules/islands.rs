@@ -3,18 +3,18 @@
 
 use super::Context;
 use crate::catalogue::{Kind, Role};
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::states::State;
 
 /// A place where neutral meets earth.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Meeting {
-    /// Stable name: the piece, or the cable.
+    /// Stable name: the component, or the cable.
     pub subject: String,
     /// In words.
     pub words: String,
-    /// The piece, when it is inside one.
-    pub piece: Option<usize>,
+    /// The component, when it is inside one.
+    pub component: Option<usize>,
     /// The earth-side node.
     pub earth: usize,
     /// The neutral-side node.
@@ -71,26 +71,26 @@ fn meetings(ctx: &Context, state: &State, source: usize) -> Vec<Meeting> {
             continue;
         }
         let meeting = match &edge.what {
-            What::Bond { piece, source: with, .. } => {
-                let p = &ctx.rig.pieces[*piece];
-                let own = *with == Some(source) || *piece == s.piece;
+            EdgeKind::Bond { component, source: with, .. } => {
+                let p = &ctx.rig.components[*component];
+                let own = *with == Some(source) || *component == s.component;
                 let words = match p.kind {
                     Kind::Inlet => format!("at the {}", ctx.profile.words.supply),
                     Kind::Panel => {
                         format!("the link between the neutral and {} bars of {}", ctx.profile.words.earth, p.id)
                     }
-                    _ => format!("inside {}", ctx.piece_words(*piece)),
+                    _ => format!("inside {}", ctx.component_words(*component)),
                 };
-                Meeting { subject: p.id.clone(), words, piece: Some(*piece), earth, neutral, own }
+                Meeting { subject: p.id.clone(), words, component: Some(*component), earth, neutral, own }
             }
-            What::Wire(w) => {
+            EdgeKind::Wire(w) => {
                 let words = format!("conductor {}", ctx.wire_words(*w));
-                Meeting { subject: ctx.wire_subject(*w), words, piece: None, earth, neutral, own: false }
+                Meeting { subject: ctx.wire_subject(*w), words, component: None, earth, neutral, own: false }
             }
             _ => {
                 let words = format!("{} joined to {}", net.nodes[neutral].name, net.nodes[earth].name);
                 let subject = format!("{}--{}", net.nodes[neutral].name, net.nodes[earth].name);
-                Meeting { subject, words, piece: None, earth, neutral, own: false }
+                Meeting { subject, words, component: None, earth, neutral, own: false }
             }
         };
         if !list.iter().any(|m| m.subject == meeting.subject) {
@@ -104,17 +104,21 @@ fn meetings(ctx: &Context, state: &State, source: usize) -> Vec<Meeting> {
 pub fn fed(ctx: &Context, state: &State, source: usize) -> Vec<usize> {
     let net = ctx.net;
     let part = state.live.part[net.sources[source].plus];
-    let mut pieces: Vec<usize> = Vec::new();
+    let mut components: Vec<usize> = Vec::new();
     for (n, node) in net.nodes.iter().enumerate() {
-        let Some(piece) = node.piece.filter(|p| ctx.rig.pieces[*p].status.present()) else { continue };
-        let p = &ctx.rig.pieces[piece];
+        let Some(component) = node.component.filter(|p| ctx.rig.components[*p].status.present()) else { continue };
+        let p = &ctx.rig.components[component];
         let outlet = matches!(p.kind, Kind::Outlet | Kind::GfciOutlet);
         let appliance = matches!(p.kind, Kind::AcLoad | Kind::Charger) && !p.attrs.contains_key("on");
-        if (outlet || appliance) && node.role == Role::Line && state.live.part[n] == part && !pieces.contains(&piece) {
-            pieces.push(piece);
+        if (outlet || appliance)
+            && node.role == Role::Line
+            && state.live.part[n] == part
+            && !components.contains(&component)
+        {
+            components.push(component);
         }
     }
-    pieces
+    components
 }
 
 /// The meetings in words, for evidence.
@@ -147,7 +151,7 @@ pub(super) fn separation(ctx: &Context, island: &Island) -> Separation {
         return Separation::Not("the chosen school accepts no floating inverter at all".to_owned());
     }
     let on = |outlet: &str| {
-        let plugged = ctx.rig.pieces.iter().filter(|p| p.status.present());
+        let plugged = ctx.rig.components.iter().filter(|p| p.status.present());
         let here = plugged.filter(|p| p.word("on").is_some_and(|on| on.split('.').next() == Some(outlet)));
         here.count().max(1)
     };
@@ -156,10 +160,10 @@ pub(super) fn separation(ctx: &Context, island: &Island) -> Separation {
     let line = |p: usize| ["in.L", "in2.L"].iter().filter_map(|t| net.node(p, t)).collect::<Vec<usize>>();
     let part = island.state.live.part[source.plus];
     let units = ctx
-        .pieces(Kind::InverterCharger)
-        .filter(|p| *p != source.piece && line(*p).iter().any(|n| island.state.live.part[*n] == part));
+        .components(Kind::InverterCharger)
+        .filter(|p| *p != source.component && line(*p).iter().any(|n| island.state.live.part[*n] == part));
     let count: usize = outlets.sum::<usize>() + units.count();
-    let p = &ctx.rig.pieces[source.piece];
+    let p = &ctx.rig.components[source.component];
     let converts = matches!(p.kind, Kind::Inverter | Kind::InverterCharger);
     match p.word("isolation") {
         _ if count > 1 => Separation::Not(format!(

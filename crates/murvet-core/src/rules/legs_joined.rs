@@ -30,8 +30,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 && st.live.part[net.sources[first].plus] == st.live.part[s.plus]
         };
         let Some(state) = ctx.first_state(joined) else { continue };
-        let statement = format!("The two hots of {} are joined.", ctx.piece_words(s.piece));
-        let mut f = ctx.finding(&RULE, Severity::KeepOff, ctx.id(s.piece), statement);
+        let statement = format!("The two hots of {} are joined.", ctx.component_words(s.component));
+        let mut f = ctx.finding(&RULE, Severity::KeepOff, ctx.id(s.component), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push(format!(
             "{} and {} hang together, and {} V stand between them.",
@@ -47,7 +47,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             f.evidence.push(format!("Cable {} lands a hot on the terminal of the other.", cable.id));
         }
         f.way = state.way.clone();
-        f.pieces = vec![ctx.id(s.piece).to_owned()];
+        f.components = vec![ctx.id(s.component).to_owned()];
         found.push(f);
     }
     found

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 
 pub(super) static RULE: Rule = Rule {
     slug: "load-disconnect-place",
@@ -23,19 +23,20 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for piece in ctx.pieces(Kind::LoadDisconnect) {
-        let (Some(a), Some(b)) = (net.node(piece, "in"), net.node(piece, "out")) else { continue };
+    for component in ctx.components(Kind::LoadDisconnect) {
+        let (Some(a), Some(b)) = (net.node(component, "in"), net.node(component, "out")) else { continue };
         let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Any);
         let own = |x: usize, y: usize| (x, y) == (a, b) || (y, x) == (a, b);
-        let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && live(e.a) && live(e.b) && !own(e.a, e.b));
+        let part = ctx.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && live(e.a) && live(e.b) && !own(e.a, e.b));
         let store = |n: usize| net.sources.iter().any(|s| s.kind == SourceKind::Battery && part[s.plus] == part[n]);
         // The side without the battery.
         let Some(far) = [a, b].into_iter().find(|n| !store(*n)).filter(|_| part[a] != part[b]) else { continue };
-        let charges = net.sources.iter().filter(|s| !s.kind.is_ac() && part[s.plus] == part[far]).map(|s| s.piece);
+        let charges = net.sources.iter().filter(|s| !s.kind.is_ac() && part[s.plus] == part[far]).map(|s| s.component);
         let feeds = net.consumers.iter().filter(|c| {
-            matches!(ctx.rig.pieces[c.piece].kind, Kind::Inverter | Kind::InverterCharger) && part[c.plus] == part[far]
+            matches!(ctx.rig.components[c.component].kind, Kind::Inverter | Kind::InverterCharger)
+                && part[c.plus] == part[far]
         });
-        let through: Vec<&str> = charges.chain(feeds.map(|c| c.piece)).map(|p| ctx.id(p)).collect();
+        let through: Vec<&str> = charges.chain(feeds.map(|c| c.component)).map(|p| ctx.id(p)).collect();
         let through = distinct(through);
         if through.is_empty() {
             continue;
@@ -43,21 +44,22 @@ fn find(ctx: &Context) -> Vec<Finding> {
         // The management's own contactor parts the battery from everything: it is made for that, and is judged by what
         // obeys the same unit (`management-ignored`).
         let own = |s: &&crate::network::Source| {
-            let word = ctx.rig.pieces[s.piece].word("management");
+            let word = ctx.rig.components[s.component].word("management");
             s.kind == SourceKind::Battery && word == Some("management-contactor") && part[s.plus] != part[far]
         };
-        if ctx.rig.pieces[piece].flag("listens") && net.sources.iter().any(|s| own(&s)) {
+        if ctx.rig.components[component].flag("listens") && net.sources.iter().any(|s| own(&s)) {
             continue;
         }
-        let statement = format!("{} stands between the battery and {}.", ctx.piece_words(piece), through.join(", "));
-        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(piece), statement);
+        let statement =
+            format!("{} stands between the battery and {}.", ctx.component_words(component), through.join(", "));
+        let mut f = ctx.finding(&RULE, Severity::Soon, ctx.id(component), statement);
         f.evidence.push(format!(
             "With {} open, {} hang on its far side without a battery.",
-            ctx.id(piece),
+            ctx.id(component),
             through.join(", ")
         ));
         f.evidence.push("It is made for loads: what charges and what inverts goes ahead of it.".to_owned());
-        f.pieces = std::iter::once(ctx.id(piece)).chain(through).map(str::to_owned).collect();
+        f.components = std::iter::once(ctx.id(component)).chain(through).map(str::to_owned).collect();
         found.push(f);
     }
     found

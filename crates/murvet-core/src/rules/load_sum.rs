@@ -41,32 +41,32 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let margin = s.kind == SourceKind::Inverter && amps <= s.limit_a * 1.001;
         let most = if margin { s.limit_a * ctx.profile.inverter_share.value } else { s.limit_a };
         // Of two hots, and of several states, the worst.
-        if amps <= most * 1.001 || found.get(&s.piece).is_some_and(|(old, _)| *old >= amps) {
+        if amps <= most * 1.001 || found.get(&s.component).is_some_and(|(old, _)| *old >= amps) {
             continue;
         }
         let statement = if margin {
             format!(
                 "Everything on {} together asks for {} A of its {} A: less than a third is left for motor starts.",
-                ctx.piece_words(s.piece),
+                ctx.component_words(s.component),
                 short(amps),
                 short(s.limit_a)
             )
         } else {
             format!(
                 "Everything on {} together asks for {} A; it gives {} A.",
-                ctx.piece_words(s.piece),
+                ctx.component_words(s.component),
                 apart(amps, s.limit_a).0,
                 apart(amps, s.limit_a).1
             )
         };
-        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(s.piece), statement);
+        let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(s.component), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(island.state)));
-        f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.piece_words(c.piece), c.working)));
+        f.evidence.extend(on.iter().map(|(c, _)| format!("{}: {}.", ctx.component_words(c.component), c.working)));
         let third = if margin { " less the third that is left for motor starts" } else { "" };
         f.evidence.push(format!("Sum {} A > {} A{third}.", short(amps), short(most)));
         f.way = island.state.way.clone();
-        f.pieces = vec![ctx.id(s.piece).to_owned()];
-        found.insert(s.piece, (amps, f));
+        f.components = vec![ctx.id(s.component).to_owned()];
+        found.insert(s.component, (amps, f));
     }
     found.into_values().map(|(_, f)| f).collect()
 }

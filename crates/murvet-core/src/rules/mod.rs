@@ -88,7 +88,7 @@ pub(crate) mod ways;
 
 pub mod protection;
 
-pub use cable_drop::{Drop, drops};
+pub use cable_drop::{VoltageDrop, drops};
 pub use context::Context;
 pub use coverage::{Found, coverage, page};
 pub use islands::{Island, Meeting, fed, islands_at, meeting_lines};
@@ -179,14 +179,14 @@ pub enum Target {
     Wires {
         /// In order from the source.
         wires: Vec<WireSpot>,
-        /// The terminal from which the danger comes, as `piece.terminal`.
+        /// The terminal from which the danger comes, as `component.terminal`.
         entry: String,
         /// Current of what hangs on them, A.
         demand_a: Option<f64>,
         /// Devices that stand at their limit.
         devices: Vec<(String, Option<String>)>,
     },
-    /// A bond in a piece.
+    /// A bond in a component.
     Bond(String),
     /// A source without a bond.
     Source(String),
@@ -261,11 +261,11 @@ pub struct Finding {
     pub source: String,
     /// Shortest sequence of operations from parked.
     pub way: Vec<String>,
-    /// Pieces it shows at.
-    pub pieces: Vec<String>,
+    /// Components it shows at.
+    pub components: Vec<String>,
     /// Conductors it shows at.
     pub wires: Vec<WireSpot>,
-    /// With what precaution the rig may be used all the same, where there is one; with it, `pieces` are those that ask for it.
+    /// With what precaution the rig may be used all the same, where there is one; with it, `components` are those that ask for it.
     pub precaution: Option<Precaution>,
     /// For the remedies.
     pub target: Target,

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Is, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::test_kinds::TestKind;
 use crate::units::short;
 
@@ -24,27 +24,29 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let frames: Vec<usize> = ctx.pieces(Kind::Chassis).filter_map(|p| net.node(p, "bar")).collect();
+    let frames: Vec<usize> = ctx.components(Kind::Chassis).filter_map(|p| net.node(p, "bar")).collect();
     if frames.is_empty() {
         return Vec::new();
     }
     let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth);
-    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));
-    let house =
-        net.sources.iter().filter(|s| s.kind == SourceKind::Battery && !ctx.rig.pieces[s.piece].flag("starter"));
+    let part = ctx.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && back(e.a) && back(e.b));
+    let house = net
+        .sources
+        .iter()
+        .filter(|s| s.kind == SourceKind::Battery && !ctx.rig.components[s.component].flag("starter"));
     let mut found = thin(ctx, &frames);
     let floating = house.filter(|s| frames.iter().all(|f| part[*f] != part[s.minus])).map(|s| {
-        let name = ctx.piece_words(s.piece);
+        let name = ctx.component_words(s.component);
         let mut f = ctx.finding(
             &RULE,
             Severity::Advice,
-            ctx.id(s.piece),
+            ctx.id(s.component),
             format!("The negative of {name} is not joined to the chassis."),
         );
         f.evidence
             .push(format!("No conductor leads from {} to {}.", net.nodes[s.minus].name, net.nodes[frames[0]].name));
         f.evidence.push("A first fault to the chassis then opens nothing and is not noticed.".to_owned());
-        f.pieces = vec![ctx.id(s.piece).to_owned()];
+        f.components = vec![ctx.id(s.component).to_owned()];
         f
     });
     found.extend(floating);
@@ -57,12 +59,12 @@ fn thin(ctx: &Context, frames: &[usize]) -> Vec<Finding> {
     let least = ctx.profile.negative_bond_mm2.value;
     // The negative as far as it hangs together without the chassis.
     let back = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Earth) && !frames.contains(&n);
-    let part = ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && back(e.a) && back(e.b));
+    let part = ctx.joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && back(e.a) && back(e.b));
     let negative: Vec<u32> =
         net.sources.iter().filter(|s| s.kind == SourceKind::Battery).map(|s| part[s.minus]).collect();
     let mut found = Vec::new();
     for e in &net.edges {
-        let What::Wire(w) = e.what else { continue };
+        let EdgeKind::Wire(w) = e.what else { continue };
         let joins = (frames.contains(&e.a) && negative.contains(&part[e.b]))
             || (frames.contains(&e.b) && negative.contains(&part[e.a]));
         let wire = &net.wires[w];

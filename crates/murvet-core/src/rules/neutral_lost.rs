@@ -3,7 +3,7 @@
 use super::islands::{fed, islands_at};
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
-use crate::network::What;
+use crate::network::EdgeKind;
 use crate::test_kinds::TestKind;
 use crate::units::short;
 use std::collections::BTreeMap;
@@ -30,7 +30,7 @@ pub(super) static RULE: Rule = Rule {
 /// What hangs between one hot and a neutral that leads nowhere.
 #[derive(Default)]
 struct Side {
-    pieces: Vec<String>,
+    components: Vec<String>,
     siemens: f64,
     working: Vec<String>,
 }
@@ -46,23 +46,24 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let mut shared: BTreeMap<u32, [Side; 2]> = BTreeMap::new();
             for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.role == Role::Line) {
                 let Some(leg) = legs.iter().position(|l| *l == state.live.part[n]) else { continue };
-                let Some(piece) = node.piece else { continue };
-                let p = &ctx.rig.pieces[piece];
+                let Some(component) = node.component else { continue };
+                let p = &ctx.rig.components[component];
                 let takes = matches!(p.kind, Kind::Outlet | Kind::GfciOutlet | Kind::AcLoad | Kind::Charger);
                 let port = node.terminal.split('.').next().unwrap_or_default();
-                let Some(neutral) = net.node(piece, &format!("{port}.N")).filter(|_| takes) else { continue };
+                let Some(neutral) = net.node(component, &format!("{port}.N")).filter(|_| takes) else { continue };
                 if state.live.metal[neutral] == state.live.metal[s.minus] {
                     continue;
                 }
                 let side = &mut shared.entry(state.live.part[neutral]).or_default()[leg];
                 // An appliance of both hots stands on both sides of the neutral and divides nothing.
-                if net.consumers.iter().any(|c| c.piece == piece && c.two_hot) {
+                if net.consumers.iter().any(|c| c.component == component && c.two_hot) {
                     continue;
                 }
-                if !side.pieces.contains(&p.id) {
-                    side.pieces.push(p.id.clone());
+                if !side.components.contains(&p.id) {
+                    side.components.push(p.id.clone());
                 }
-                let rated = net.consumers.iter().find(|c| c.piece == piece && c.plus == n && c.minus == neutral);
+                let rated =
+                    net.consumers.iter().find(|c| c.component == component && c.plus == n && c.minus == neutral);
                 if let Some(amps) = rated.and_then(|c| c.current_a) {
                     side.siemens += amps / s.volts;
                     side.working.push(format!(
@@ -74,8 +75,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
                     ));
                 }
             }
-            for sides in shared.into_values().filter(|s| s.iter().all(|side| !side.pieces.is_empty())) {
-                let name = sides[0].pieces[0].clone();
+            for sides in shared.into_values().filter(|s| s.iter().all(|side| !side.components.is_empty())) {
+                let name = sides[0].components[0].clone();
                 found.entry(name.clone()).or_insert_with(|| finding(ctx, index, &name, &sides, 2.0 * s.volts));
             }
         }
@@ -89,12 +90,12 @@ fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut
     let net = ctx.net;
     for island in islands_at(ctx, index) {
         let s = &net.sources[island.source];
-        for piece in fed(ctx, state, island.source) {
-            let p = &ctx.rig.pieces[piece];
+        for component in fed(ctx, state, island.source) {
+            let p = &ctx.rig.components[component];
             let port = if p.kind == Kind::GfciOutlet { "line" } else { "ac" };
-            let Some(neutral) = net.node(piece, &format!("{port}.N")) else { continue };
+            let Some(neutral) = net.node(component, &format!("{port}.N")) else { continue };
             let back = state.live.part[neutral] == state.live.part[s.minus];
-            let known = found.values().any(|f| f.pieces.contains(&p.id));
+            let known = found.values().any(|f| f.components.contains(&p.id));
             // An appliance between two hots needs no neutral; one that is crossed is reported as that.
             if back || known || p.two_hot() || net.nodes[neutral].duty != Role::Neutral {
                 continue;
@@ -106,18 +107,18 @@ fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut
                 let meets = |n: usize, m: usize| {
                     duty(n) == Role::Neutral && duty(m) == Role::Earth && state.live.part[n] == part
                 };
-                matches!(e.what, What::Wire(_)) && (meets(e.a, e.b) || meets(e.b, e.a))
+                matches!(e.what, EdgeKind::Wire(_)) && (meets(e.a, e.b) || meets(e.b, e.a))
             });
             if on_earth {
                 continue;
             }
             let other = net.sources.iter().find(|o| o.kind.is_ac() && state.live.part[o.minus] == part);
             let words = match other {
-                Some(o) => format!("is on the neutral of {}", ctx.piece_words(o.piece)),
+                Some(o) => format!("is on the neutral of {}", ctx.component_words(o.component)),
                 None => "leads nowhere".to_owned(),
             };
-            let name = ctx.piece_words(s.piece);
-            let statement = format!("{} is live from {name}, and its neutral {words}.", ctx.piece_words(piece));
+            let name = ctx.component_words(s.component);
+            let statement = format!("{} is live from {name}, and its neutral {words}.", ctx.component_words(component));
             let mut f = ctx.finding(&RULE, Severity::BeforeUse, &p.id, statement);
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!(
@@ -125,19 +126,19 @@ fn single(ctx: &Context, index: usize, state: &crate::states::State, found: &mut
                 net.nodes[neutral].name, net.nodes[s.minus].name
             ));
             f.way = state.way.clone();
-            f.pieces = vec![p.id.clone()];
+            f.components = vec![p.id.clone()];
             found.insert(p.id.clone(), f);
         }
     }
 }
 
 fn finding(ctx: &Context, state: usize, name: &str, sides: &[Side; 2], volts: f64) -> Finding {
-    let all: Vec<String> = sides.iter().flat_map(|s| s.pieces.clone()).collect();
+    let all: Vec<String> = sides.iter().flat_map(|s| s.components.clone()).collect();
     let statement = format!("The neutral that {} share leads nowhere.", all.join(", "));
     let mut f = ctx.finding(&RULE, Severity::KeepOff, name, statement);
     f.evidence.push(format!("State: {}.", ctx.state_words(&ctx.states.states[state])));
     for (n, side) in sides.iter().enumerate() {
-        f.evidence.push(format!("On hot {}: {}.", n + 1, side.pieces.join(", ")));
+        f.evidence.push(format!("On hot {}: {}.", n + 1, side.components.join(", ")));
         f.evidence.extend(side.working.iter().map(|w| format!("{w}.")));
     }
     let (g1, g2) = (sides[0].siemens, sides[1].siemens);
@@ -155,6 +156,6 @@ fn finding(ctx: &Context, state: usize, name: &str, sides: &[Side; 2], volts: f6
         format!("What is plugged in divides {} V: the smaller appliance gets the most of it.", short(volts))
     });
     f.way = ctx.states.states[state].way.clone();
-    f.pieces = all;
+    f.components = all;
     f
 }

@@ -23,14 +23,14 @@ fn find(ctx: &Context) -> Vec<Finding> {
         .oscillations
         .iter()
         .map(|o| {
-            let names: Vec<String> = o.pieces.iter().map(|p| ctx.piece_words(*p)).collect();
-            let ids: Vec<&str> = o.pieces.iter().map(|p| ctx.id(*p)).collect();
+            let names: Vec<String> = o.components.iter().map(|p| ctx.component_words(*p)).collect();
+            let ids: Vec<&str> = o.components.iter().map(|p| ctx.id(*p)).collect();
             let statement =
                 format!("{} never comes to rest: each move takes away what caused it.", names.join(" and "));
             let mut f = ctx.finding(&RULE, Severity::BeforeUse, &ids.join("+"), statement);
             f.evidence.push("From this setting no order of moves ends in a state that wants to stay.".to_owned());
             f.way = o.way.clone();
-            f.pieces = ids.iter().map(|s| (*s).to_owned()).collect();
+            f.components = ids.iter().map(|s| (*s).to_owned()).collect();
             f
         })
         .collect()

@@ -106,7 +106,7 @@ pub(super) fn from_group(
     f.source = format!("{}; ampacity: {}", rule.source, amp.source);
     f.way = state.way.clone();
     f.wires = g.wires.iter().map(|w| net.wires[*w].spot).collect();
-    f.pieces = net.nodes[g.entry].piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+    f.components = net.nodes[g.entry].component.map(|p| ctx.id(p).to_owned()).into_iter().collect();
     let devices = g.limiters.iter().filter_map(|l| l.device.clone());
     f.target = Target::Wires {
         wires: f.wires.clone(),

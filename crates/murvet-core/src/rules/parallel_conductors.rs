@@ -2,7 +2,7 @@
 
 use super::protection::{greatest_flow, greatest_into, is_live_side};
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
-use crate::network::{INFINITE, What};
+use crate::network::{EdgeKind, INFINITE};
 use crate::profiles::resistance_ohm_per_m;
 use crate::units::short;
 use std::collections::BTreeMap;
@@ -74,7 +74,7 @@ fn unlike(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut between: BTreeMap<(usize, usize), Vec<(usize, usize)>> = BTreeMap::new();
     for (edge, e) in net.edges.iter().enumerate() {
-        if let What::Wire(w) = e.what {
+        if let EdgeKind::Wire(w) = e.what {
             between.entry((e.a.min(e.b), e.a.max(e.b))).or_default().push((edge, w));
         }
     }

@@ -30,9 +30,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
 fn sockets(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for socket in ctx.pieces(Kind::DcSocket).filter(|p| ctx.rig.pieces[*p].word("pins") != Some("female")) {
+    for socket in ctx.components(Kind::DcSocket).filter(|p| ctx.rig.components[*p].word("pins") != Some("female")) {
         let halves: Vec<usize> = ["in", "out"].into_iter().filter_map(|t| net.node(socket, t)).collect();
-        let control = net.controls.iter().position(|c| c.piece == Some(socket));
+        let control = net.controls.iter().position(|c| c.component == Some(socket));
         let apart = |s: &crate::states::State| control.is_some_and(|c| s.setting.controls[c] == 0);
         // The half of a portable array hangs on nothing else; the other one is the fixed half.
         let feeds = |s: &crate::states::State| {
@@ -40,12 +40,12 @@ fn sockets(ctx: &Context) -> Vec<Finding> {
             at.find(|o| net.sources[*o].kind != SourceKind::Array).filter(|_| apart(s))
         };
         let Some(state) = ctx.first_state(|s| feeds(s).is_some()) else { continue };
-        let from = feeds(state).map(|s| ctx.piece_words(net.sources[s].piece)).unwrap_or_default();
-        let name = ctx.piece_words(socket);
+        let from = feeds(state).map(|s| ctx.component_words(net.sources[s].component)).unwrap_or_default();
+        let name = ctx.component_words(socket);
         let words = format!("{from} keeps the bare pins of {name} live while nothing is plugged in.");
         let mut f = ctx.finding(&RULE, Severity::BeforeUse, ctx.id(socket), words);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
-        if ctx.rig.pieces[socket].word("pins").is_none() {
+        if ctx.rig.components[socket].word("pins").is_none() {
             f.certainty = Certainty::Possible;
             f.evidence.push("Whether its fixed half has pins or shrouded contacts was not seen.".to_owned());
         }
@@ -53,7 +53,7 @@ fn sockets(ctx: &Context) -> Vec<Finding> {
             "Shrouded contacts on the half that is fed, or a controller that gives nothing back, end it.".to_owned(),
         );
         f.way = state.way.clone();
-        f.pieces = vec![ctx.id(socket).to_owned()];
+        f.components = vec![ctx.id(socket).to_owned()];
         found.push(f);
     }
     found
@@ -66,22 +66,22 @@ fn couplings(ctx: &Context) -> Vec<Finding> {
         let store = |s: &crate::states::State| {
             let at = s.live.sources_at(net, tow.plus).find(|o| net.sources[*o].kind == SourceKind::Battery);
             // The engine that counts is that of the tow vehicle, and it is away.
-            let stopped = net.controls.iter().zip(&s.setting.controls).all(|(c, at)| c.piece.is_some() || *at == 0);
+            let stopped = net.controls.iter().zip(&s.setting.controls).all(|(c, at)| c.component.is_some() || *at == 0);
             at.filter(|_| !s.live.active[i] && stopped)
         };
         let Some(state) = ctx.first_state(|s| store(s).is_some()) else { continue };
-        let from = store(state).map(|s| ctx.piece_words(net.sources[s].piece)).unwrap_or_default();
-        let name = ctx.piece_words(tow.piece);
+        let from = store(state).map(|s| ctx.component_words(net.sources[s].component)).unwrap_or_default();
+        let name = ctx.component_words(tow.component);
         let mut f = ctx.finding(
             &RULE,
             Severity::Advice,
-            ctx.id(tow.piece),
+            ctx.id(tow.component),
             format!("{from} keeps the pins of {name} live while it is unhitched."),
         );
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         f.evidence.push("A relay that closes with the engine, or a DC-DC charger, ends it.".to_owned());
         f.way = state.way.clone();
-        f.pieces = vec![ctx.id(tow.piece).to_owned()];
+        f.components = vec![ctx.id(tow.component).to_owned()];
         found.push(f);
     }
     found

@@ -21,9 +21,9 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let Some(limit) = ctx.profile.all_poles.asked() else { return Vec::new() };
-    let present = || ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present());
-    let mains = |piece: usize| {
-        let own = ctx.net.nodes.iter().filter(|n| n.piece == Some(piece));
+    let present = || ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present());
+    let mains = |component: usize| {
+        let own = ctx.net.nodes.iter().filter(|n| n.component == Some(component));
         own.into_iter().any(|n| n.terminal == "in" && n.duty == Role::Line)
     };
     // Something that takes the whole rig off the supply in all poles.
@@ -32,7 +32,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             || matches!(p.word("poles"), Some("2-pole" | "3-pole"))
             || p.attrs.contains_key("rcd")
     });
-    let panel = |p: usize| ctx.rig.pieces[p].kind == Kind::Panel;
+    let panel = |p: usize| ctx.rig.components[p].kind == Kind::Panel;
     let one = present().filter(|(i, p)| {
         // A residual-current device without a word of its poles opens all: it has to count them.
         let counted = p.kind == Kind::Rcd && p.word("poles").is_some();
@@ -51,9 +51,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let which = if panel(index) { "The devices of " } else { "" };
         let verb = if panel(index) { "open" } else { "opens" };
         let statement = if known {
-            format!("{which}{} {verb} one pole only.", ctx.piece_words(index))
+            format!("{which}{} {verb} one pole only.", ctx.component_words(index))
         } else {
-            format!("How many poles {}{} {verb} was not seen.", which.to_lowercase(), ctx.piece_words(index))
+            format!("How many poles {}{} {verb} was not seen.", which.to_lowercase(), ctx.component_words(index))
         };
         let mut f = ctx.finding(&RULE, severity, &p.id, statement);
         if known {
@@ -68,7 +68,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             "No device of the rig opens all live conductors.".to_owned()
         });
         f.source = limit.to_owned();
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         f
     })
     .collect()

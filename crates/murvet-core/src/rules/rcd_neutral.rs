@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Rule, Severity};
 use crate::catalogue::{Kind, Role};
-use crate::network::What;
+use crate::network::EdgeKind;
 use std::collections::BTreeMap;
 
 pub(super) static RULE: Rule = Rule {
@@ -30,7 +30,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut poles: BTreeMap<(usize, String), [Pole; 2]> = BTreeMap::new();
     let mut seconds: BTreeMap<(usize, String), Pole> = BTreeMap::new();
     for (i, e) in net.edges.iter().enumerate() {
-        let Some(piece) = e.residual else { continue };
+        let Some(component) = e.residual else { continue };
         let behind = &net.nodes[e.b].terminal;
         let neutral = net.nodes[e.b].role == Role::Neutral;
         let unit = match behind.as_str() {
@@ -41,9 +41,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
             way => way.trim_end_matches(".N").trim_end_matches(".L2").to_owned(),
         };
         if matches!(behind.as_str(), "hot2" | "out2") || behind.ends_with(".L2") {
-            seconds.insert((piece, unit), Some((i, e.b)));
+            seconds.insert((component, unit), Some((i, e.b)));
         } else {
-            poles.entry((piece, unit)).or_default()[usize::from(neutral)] = Some((i, e.b));
+            poles.entry((component, unit)).or_default()[usize::from(neutral)] = Some((i, e.b));
         }
     }
     let mut found = Vec::new();
@@ -53,15 +53,15 @@ fn find(ctx: &Context) -> Vec<Finding> {
         let all: Vec<usize> = [line, second, neutral].into_iter().flatten().map(|p| p.0).collect();
         lines.map(|l| (unit.clone(), l, neutral, all.clone())).collect::<Vec<_>>()
     });
-    for ((piece, unit), (line, l), neutral, all) in pairs {
+    for ((component, unit), (line, l), neutral, all) in pairs {
         let Some((neutral, n)) = neutral else { continue };
         let part = ctx.joined(|e| {
             let own = all.iter().any(|&own| std::ptr::eq(e, &net.edges[own]));
-            !own && !matches!(e.what, What::Bond { .. }) && !net.crosses_earth(e)
+            !own && !matches!(e.what, EdgeKind::Bond { .. }) && !net.crosses_earth(e)
         });
         let (l_ahead, n_ahead) = (part[net.edges[line].a], part[net.edges[neutral].a]);
         let mut wrong: Vec<String> = Vec::new();
-        for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        for (index, p) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
             let port = match p.kind {
                 Kind::Outlet | Kind::AcLoad | Kind::Charger => "ac",
                 Kind::GfciOutlet => "line",
@@ -76,7 +76,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let (behind_l, behind_n) = (line_at == part[l], neutral_at == part[n]);
             let (ahead_l, ahead_n) = (line_at == l_ahead, neutral_at == n_ahead);
             let crossed = (behind_l && !ahead_l && ahead_n) || (behind_n && !ahead_n && ahead_l);
-            if crossed && index != piece {
+            if crossed && index != component {
                 wrong.push(p.id.clone());
             }
         }
@@ -84,9 +84,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
             continue;
         }
         let name = if unit == "main" || unit == "load" {
-            ctx.id(piece).to_owned()
+            ctx.id(component).to_owned()
         } else {
-            format!("{}.{unit}", ctx.id(piece))
+            format!("{}.{unit}", ctx.id(component))
         };
         let statement = format!(
             "Line and neutral of {} do not both go through the {} {name}.",
@@ -99,7 +99,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             wrong.join(", ")
         ));
         f.evidence.push("Its whole load current is then a residual current.".to_owned());
-        f.pieces = std::iter::once(ctx.id(piece).to_owned()).chain(wrong).collect();
+        f.components = std::iter::once(ctx.id(component).to_owned()).chain(wrong).collect();
         found.push(f);
     }
     found

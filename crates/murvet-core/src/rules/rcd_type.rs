@@ -19,28 +19,28 @@ pub(super) static RULE: Rule = Rule {
     example: include_str!("examples/rcd-type.rig"),
 };
 
-/// Converters without isolation whose mains terminals hang on the same conductors as a piece.
-fn bare_converters(ctx: &Context, piece: usize) -> Vec<usize> {
+/// Converters without isolation whose mains terminals hang on the same conductors as a component.
+fn bare_converters(ctx: &Context, component: usize) -> Vec<usize> {
     let (net, whole) = (ctx.net, ctx.whole());
     let lines = |p: usize| {
-        let own = net.nodes.iter().enumerate().filter(move |(_, n)| n.piece == Some(p) && n.duty == Role::Line);
+        let own = net.nodes.iter().enumerate().filter(move |(_, n)| n.component == Some(p) && n.duty == Role::Line);
         own.map(|(n, _)| whole[n]).collect::<Vec<u32>>()
     };
-    let here = lines(piece);
+    let here = lines(component);
     let converts = |p: &usize| {
-        let p = &ctx.rig.pieces[*p];
+        let p = &ctx.rig.components[*p];
         matches!(p.kind, Kind::Inverter | Kind::InverterCharger) && p.word("isolation") == Some("not-isolated")
     };
-    let all = (0..ctx.rig.pieces.len()).filter(|p| ctx.rig.pieces[*p].status.present()).filter(converts);
+    let all = (0..ctx.rig.components.len()).filter(|p| ctx.rig.components[*p].status.present()).filter(converts);
     all.filter(|p| lines(*p).iter().any(|l| here.contains(l))).collect()
 }
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
-    for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
+    for (index, p) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
         let Some(word) = p.word("rcd-type") else { continue };
         let bare = bare_converters(ctx, index);
-        let (name, blind) = (ctx.piece_words(index), "smooth direct current from");
+        let (name, blind) = (ctx.component_words(index), "smooth direct current from");
         let (statement, source) = match (word, ctx.profile.refuses_type_ac.asked()) {
             ("type-b", _) => continue,
             (_, Some(_)) if !bare.is_empty() => {
@@ -58,7 +58,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             "Type B, or a converter that isolates its mains side from its battery side.".to_owned()
         });
         f.source = source.to_owned();
-        f.pieces = std::iter::once(index).chain(bare).map(|p| ctx.id(p).to_owned()).collect();
+        f.components = std::iter::once(index).chain(bare).map(|p| ctx.id(p).to_owned()).collect();
         found.push(f);
     }
     found

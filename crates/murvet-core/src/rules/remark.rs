@@ -24,13 +24,13 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<String, Finding> = BTreeMap::new();
     for remark in &ctx.rig.remarks {
         let Some(kind) = remark_kind(&remark.kind) else { continue };
-        let piece = ctx.rig.pieces.iter().position(|p| p.id == remark.on);
-        if piece.is_some_and(|p| !ctx.rig.pieces[p].status.present()) {
+        let component = ctx.rig.components.iter().position(|p| p.id == remark.on);
+        if component.is_some_and(|p| !ctx.rig.components[p].status.present()) {
             continue;
         }
         let place = ctx.rig.place(&remark.on);
-        let name = match (piece, place) {
-            (Some(p), _) => ctx.piece_words(p),
+        let name = match (component, place) {
+            (Some(p), _) => ctx.component_words(p),
             (None, Some(place)) => place.label.clone().unwrap_or_else(|| place.id.clone()),
             (None, None) => format!("cable {}", remark.on),
         };
@@ -45,7 +45,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             let mut f = ctx.finding(&RULE, severity, &subject, format!("{name} {}.", kind.says));
             f.source = kind.source.to_owned();
             f.evidence.push(format!("Noted on {} as {}.", remark.on, kind.word));
-            f.pieces = piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+            f.components = component.map(|p| ctx.id(p).to_owned()).into_iter().collect();
             f
         });
         f.evidence.push(match &remark.words {

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED};
 use crate::catalogue::{Kind, Role};
-use crate::network::What;
+use crate::network::EdgeKind;
 
 pub(super) static RULE: Rule = Rule {
     slug: "return-interrupted",
@@ -22,24 +22,24 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
-    let chassis = ctx.pieces(Kind::Chassis).next().is_some();
+    let chassis = ctx.components(Kind::Chassis).next().is_some();
     let mut found: Vec<Finding> = Vec::new();
     for edge in &net.edges {
-        let piece = match &edge.what {
-            What::Device { piece, .. } => *piece,
-            What::Contact(_) => match net.nodes[edge.a].piece {
-                Some(p) if matches!(ctx.rig.pieces[p].kind, Kind::Isolator | Kind::Relay) => p,
+        let component = match &edge.what {
+            EdgeKind::Device { component, .. } => *component,
+            EdgeKind::Contact(_) => match net.nodes[edge.a].component {
+                Some(p) if matches!(ctx.rig.components[p].kind, Kind::Isolator | Kind::Relay) => p,
                 _ => continue,
             },
             _ => continue,
         };
-        let p = &ctx.rig.pieces[piece];
+        let p = &ctx.rig.components[component];
         // The pole meant for the line: what stands on it alone is opened alone.
         if ![&net.nodes[edge.a], &net.nodes[edge.b]].iter().all(|n| ["in", "out", "mid"].contains(&n.terminal.as_str()))
         {
             continue;
         }
-        let device = matches!(edge.what, What::Device { .. });
+        let device = matches!(edge.what, EdgeKind::Device { .. });
         let duty = net.nodes[edge.a].duty;
         let (severity, words) = match (duty, device) {
             (Role::Earth, _) => (Severity::KeepOff, "opens an earth conductor"),
@@ -52,7 +52,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if net.nodes[edge.b].duty != duty || found.iter().any(|f| f.subject == p.id) {
             continue;
         }
-        let mut f = ctx.finding(&RULE, severity, &p.id, format!("{} {words}.", ctx.piece_words(piece)));
+        let mut f = ctx.finding(&RULE, severity, &p.id, format!("{} {words}.", ctx.component_words(component)));
         f.evidence.push(format!(
             "It stands between {} and {}, both {}.",
             net.nodes[edge.a].name,
@@ -60,7 +60,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             duty.word()
         ));
         f.evidence.push("No line and no positive is opened together with it.".to_owned());
-        f.pieces = vec![p.id.clone()];
+        f.components = vec![p.id.clone()];
         found.push(f);
     }
     found

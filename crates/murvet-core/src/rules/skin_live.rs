@@ -27,7 +27,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     for (index, _) in ctx.mains_states() {
         for island in islands_at(ctx, index) {
             let source = &ctx.net.sources[island.source];
-            let supply = ctx.rig.pieces[source.piece].word("supply").unwrap_or_default();
+            let supply = ctx.rig.components[source.component].word("supply").unwrap_or_default();
             if source.kind != SourceKind::Shore || !supply.starts_with("reversed") {
                 continue;
             }
@@ -53,8 +53,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
                         "A dead short through the earth conductor, until the device at the pitch opens.".to_owned()
                     });
                     f.way = island.state.way.clone();
-                    f.pieces = meeting.piece.map(|p| ctx.id(p).to_owned()).into_iter().collect();
-                    f.target = meeting.piece.map_or(Target::Other, |p| Target::Bond(ctx.id(p).to_owned()));
+                    f.components = meeting.component.map(|p| ctx.id(p).to_owned()).into_iter().collect();
+                    f.target = meeting.component.map_or(Target::Other, |p| Target::Bond(ctx.id(p).to_owned()));
                     f
                 });
             }

@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Rule, Severity, distinct};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 use std::collections::BTreeMap;
 
 pub(super) static RULE: Rule = Rule {
@@ -26,7 +26,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: BTreeMap<usize, Finding> = BTreeMap::new();
     for state in &ctx.states.states {
         for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
-            if !s.kind.runs_away() || found.contains_key(&s.piece) {
+            if !s.kind.runs_away() || found.contains_key(&s.component) {
                 continue;
             }
             let here = state.live.part[net.sources[i].plus];
@@ -39,28 +39,28 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 .filter(|c| {
                     !c.ac && state.live.part[c.plus] == here && state.live.metal[c.minus] == state.live.metal[s.minus]
                 })
-                .map(|c| ctx.id(c.piece))
+                .map(|c| ctx.id(c.component))
                 .collect();
             let live = distinct(live);
             if live.is_empty() {
                 continue;
             }
-            let name = ctx.piece_words(s.piece);
+            let name = ctx.component_words(s.component);
             let mut f = ctx.finding(
                 &RULE,
                 Severity::Advice,
-                ctx.id(s.piece),
+                ctx.id(s.component),
                 format!("{name} feeds {} with no battery in circuit.", live.join(", ")),
             );
             f.evidence.push(format!("State: {}.", ctx.state_words(state)));
             f.evidence.push(format!("{} is live from {name}, and no battery hangs on it.", net.nodes[s.plus].name));
             f.way = state.way.clone();
-            f.pieces = vec![ctx.id(s.piece).to_owned()];
-            found.insert(s.piece, f);
+            f.components = vec![ctx.id(s.component).to_owned()];
+            found.insert(s.component, f);
         }
     }
-    for (piece, f) in by_breaker(ctx) {
-        found.entry(piece).or_insert(f);
+    for (component, f) in by_breaker(ctx) {
+        found.entry(component).or_insert(f);
     }
     found.into_values().collect()
 }
@@ -69,7 +69,9 @@ fn find(ctx: &Context) -> Vec<Finding> {
 fn by_breaker(ctx: &Context) -> Vec<(usize, Finding)> {
     let net = ctx.net;
     let breakers = net.edges.iter().enumerate().filter_map(|(i, e)| match &e.what {
-        What::Device { piece, way: None, .. } if ctx.rig.pieces[*piece].kind == Kind::Breaker => Some((i, *piece)),
+        EdgeKind::Device { component, way: None, .. } if ctx.rig.components[*component].kind == Kind::Breaker => {
+            Some((i, *component))
+        }
         _ => None,
     });
     let breakers: Vec<(usize, usize)> = breakers.filter(|(i, _)| !net.nodes[net.edges[*i].a].is_mains_side()).collect();
@@ -83,18 +85,23 @@ fn by_breaker(ctx: &Context) -> Vec<(usize, Finding)> {
             let label = ctx.joined_in(state, |at, _| at == edge);
             let store = net.sources.iter().any(|o| o.kind == SourceKind::Battery && label[o.plus] == label[s.plus]);
             let fed = net.consumers.iter().filter(|c| !c.ac && label[c.plus] == label[s.plus]);
-            let live = distinct(fed.map(|c| ctx.id(c.piece)).collect());
+            let live = distinct(fed.map(|c| ctx.id(c.component)).collect());
             if store || live.is_empty() {
                 continue;
             }
-            let name = ctx.piece_words(s.piece);
+            let name = ctx.component_words(s.component);
             let statement = format!("{name} feeds {} with no battery in circuit.", live.join(", "));
-            let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(s.piece), statement);
-            f.evidence.push(format!("State: {}, {} opened by hand.", ctx.state_words(state), ctx.piece_words(breaker)));
+            let mut f = ctx.finding(&RULE, Severity::Advice, ctx.id(s.component), statement);
+            f.evidence.push(format!(
+                "State: {}, {} opened by hand.",
+                ctx.state_words(state),
+                ctx.component_words(breaker)
+            ));
             f.evidence.push(format!("{} is live from {name}, and no battery hangs on it.", net.nodes[s.plus].name));
-            f.way = state.way.iter().cloned().chain([format!("open {}", ctx.rig.pieces[breaker].title())]).collect();
-            f.pieces = vec![ctx.id(s.piece).to_owned(), ctx.id(breaker).to_owned()];
-            list.push((s.piece, f));
+            f.way =
+                state.way.iter().cloned().chain([format!("open {}", ctx.rig.components[breaker].title())]).collect();
+            f.components = vec![ctx.id(s.component).to_owned(), ctx.id(breaker).to_owned()];
+            list.push((s.component, f));
         }
     }
     list

@@ -106,7 +106,7 @@ impl Subject {
 
 fn resolve(ctx: &Context, name: &str, about: &mut Vec<About>) {
     let rig = ctx.rig;
-    if rig.piece(name).is_some() {
+    if rig.component(name).is_some() {
         return about.push(About::Component { id: name.to_owned() });
     }
     if rig.cable(name).is_some() {
@@ -131,7 +131,7 @@ fn resolve(ctx: &Context, name: &str, about: &mut Vec<About>) {
         return about.push(About::Way { component: component.to_owned(), way: way.to_owned() });
     }
     if let Some((component, part)) = name.split_once('.')
-        && let Some(p) = rig.piece(component)
+        && let Some(p) = rig.component(component)
     {
         let (component, part) = (component.to_owned(), part.to_owned());
         about.push(if p.ways.iter().any(|w| w.id == part) {

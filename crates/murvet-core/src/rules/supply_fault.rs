@@ -28,8 +28,8 @@ pub(super) static RULE: Rule = Rule {
 
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found = Vec::new();
-    for inlet in ctx.pieces(Kind::Inlet) {
-        let Some(supply) = ctx.rig.pieces[inlet].word("supply") else { continue };
+    for inlet in ctx.components(Kind::Inlet) {
+        let Some(supply) = ctx.rig.components[inlet].word("supply") else { continue };
         let (severity, words) = match supply {
             "tt" => continue,
             "pme" if !ctx.profile.refuses_pme.value => continue,
@@ -39,7 +39,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             _ if ctx.profile.polarised.value => (Severity::BeforeUse, "is reversed"),
             _ => (Severity::Advice, "is reversed, as the plug allows: devices that open one pole leave the live one"),
         };
-        let statement = format!("The supply at {} {words}.", ctx.piece_words(inlet));
+        let statement = format!("The supply at {} {words}.", ctx.component_words(inlet));
         let mut f = ctx.finding(&RULE, severity, ctx.id(inlet), statement);
         f.evidence.push("As tested at the supply before plugging in.".to_owned());
         if let Some(source) = ctx.profile.refuses_pme.asked().filter(|_| supply == "pme") {
@@ -47,7 +47,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             f.source = source.to_owned();
         }
         f.evidence.push("It is the pitch's fault, not the rig's: use another outlet and tell who keeps it.".to_owned());
-        f.pieces = vec![ctx.id(inlet).to_owned()];
+        f.components = vec![ctx.id(inlet).to_owned()];
         found.push(f);
     }
     found

@@ -3,7 +3,7 @@
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity};
 use crate::catalogue::SourceKind;
 use crate::network::{charge_volts, full_volts};
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::units::{Dimension, short};
 
 pub(super) static RULE: Rule = Rule {
@@ -22,8 +22,8 @@ pub(super) static RULE: Rule = Rule {
     example: include_str!("examples/thresholds-order.rig"),
 };
 
-/// A stated voltage of a piece.
-fn volts(p: &Piece, key: &str) -> Option<f64> {
+/// A stated voltage of a component.
+fn volts(p: &Component, key: &str) -> Option<f64> {
     p.si(key, Dimension::Voltage)
 }
 
@@ -31,8 +31,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let whole = ctx.whole();
     let mut found = Vec::new();
-    for (index, p) in ctx.rig.pieces.iter().enumerate().filter(|(_, p)| p.status.present()) {
-        let own = |piece: usize, n: usize| net.nodes[n].piece == Some(piece);
+    for (index, p) in ctx.rig.components.iter().enumerate().filter(|(_, p)| p.status.present()) {
+        let own = |component: usize, n: usize| net.nodes[n].component == Some(component);
         let joined = |other: usize| {
             let mine = (0..net.nodes.len()).filter(|&n| own(index, n));
             mine.into_iter().any(|a| (0..net.nodes.len()).any(|b| own(other, b) && whole[a] == whole[b]))
@@ -55,19 +55,19 @@ fn find(ctx: &Context) -> Vec<Finding> {
         );
         above(Severity::Advice, charge_volts(p).map(|v| v + 1e-6), volts(p, "float"), "Charge voltage over float");
         above(Severity::Soon, restart, cut, "Restart over cut-off");
-        let (mut others, mut pieces) = (false, vec![p.id.clone()]);
+        let (mut others, mut components) = (false, vec![p.id.clone()]);
         if cut.is_some() || restart.is_some() || charge_volts(p).is_some() {
             for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-                let b = &ctx.rig.pieces[s.piece];
+                let b = &ctx.rig.components[s.component];
                 let (low, high) = (volts(b, "low-cut"), volts(b, "high-cut"));
-                if s.piece == index || (low.is_none() && high.is_none()) || !joined(s.piece) {
+                if s.component == index || (low.is_none() && high.is_none()) || !joined(s.component) {
                     continue;
                 }
                 // Of several in series the first to open parts them all: like ones count together.
                 let (own, _) = b.series_and_parallel();
                 let count = own * (1 + s.below.len()) as f64;
                 others = true;
-                pieces.push(b.id.clone());
+                components.push(b.id.clone());
                 above(
                     Severity::Soon,
                     cut,
@@ -78,10 +78,10 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 above(Severity::Soon, high.map(|v| v * count), charge_volts(p), words);
             }
             if let Some(restart) = restart {
-                for (other, c) in ctx.rig.pieces.iter().enumerate().filter(|(_, c)| c.status.present()) {
+                for (other, c) in ctx.rig.components.iter().enumerate().filter(|(_, c)| c.status.present()) {
                     if volts(c, "float").is_some() && joined(other) {
                         others = true;
-                        pieces.push(c.id.clone());
+                        components.push(c.id.clone());
                         above(Severity::Soon, volts(c, "float"), Some(restart), "Float over restart");
                     }
                 }
@@ -90,14 +90,14 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if let (Some(start), Some(input)) = (volts(p, "start"), net.node(index, "in+")) {
             for s in net.sources.iter().filter(|s| s.kind == SourceKind::Battery && whole[s.plus] == whole[input]) {
                 others = true;
-                pieces.push(ctx.id(s.piece).to_owned());
-                let rest: f64 = s.stack().map(|b| full_volts(&ctx.rig.pieces[b])).sum();
+                components.push(ctx.id(s.component).to_owned());
+                let rest: f64 = s.stack().map(|b| full_volts(&ctx.rig.components[b])).sum();
                 let words = "Start over the rest voltage of what feeds it, which it would run flat";
                 above(Severity::Soon, Some(start), Some(rest), words);
             }
         }
         let Some(severity) = wrong.iter().map(|w| w.0).max() else { continue };
-        let statement = format!("The voltages at which {} acts stand in the wrong order.", ctx.piece_words(index));
+        let statement = format!("The voltages at which {} acts stand in the wrong order.", ctx.component_words(index));
         let mut f = ctx.finding(&RULE, severity, &p.id, statement);
         f.evidence.extend(wrong.into_iter().map(|w| w.1));
         f.evidence.push(if others {
@@ -105,8 +105,8 @@ fn find(ctx: &Context) -> Vec<Finding> {
         } else {
             "As set on the device itself.".to_owned()
         });
-        pieces.dedup();
-        f.pieces = pieces;
+        components.dedup();
+        f.components = components;
         found.push(f);
     }
     found

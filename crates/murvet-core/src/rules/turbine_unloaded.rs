@@ -2,7 +2,7 @@
 
 use super::{Certainty, Context, Field, Finding, Hazard, Repair, Rule, Severity, TRIED, distinct};
 use crate::catalogue::SourceKind;
-use crate::network::{Source, What};
+use crate::network::{EdgeKind, Source};
 use crate::states::State;
 use crate::units::{Dimension, short};
 
@@ -31,7 +31,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
 }
 
 fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
-    let p = &ctx.rig.pieces[turbine.piece];
+    let p = &ctx.rig.components[turbine.component];
     let (power, dump) = (p.si("power", Dimension::Power), p.si("dump", Dimension::Power));
     let certain = match (power, dump) {
         (Some(power), Some(dump)) if dump >= power * (1.0 - 1e-6) => return None,
@@ -39,7 +39,7 @@ fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
         (None, Some(_)) => false,
         _ => true,
     };
-    let name = ctx.piece_words(turbine.piece);
+    let name = ctx.component_words(turbine.component);
     let turning = |s: &&State| s.live.active[index];
     let alone = |s: &&State| turning(s) && stores(ctx, turbine, s).is_empty();
     let mut f = if let Some(state) = ctx.states.states.iter().filter(alone).min_by_key(|s| s.way.len()) {
@@ -62,7 +62,7 @@ fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
         let mut f = ctx.finding(&RULE, Severity::Soon, &p.id, statement);
         f.evidence
             .push(format!("State: {}. Each of these by itself parts it from every battery.", ctx.state_words(state)));
-        f.pieces = between.iter().map(|d| (*d).to_owned()).collect();
+        f.components = between.iter().map(|d| (*d).to_owned()).collect();
         f
     };
     f.evidence.push(match (power, dump) {
@@ -81,7 +81,7 @@ fn judge(ctx: &Context, index: usize, turbine: &Source) -> Option<Finding> {
         }
         .to_owned(),
     );
-    f.pieces.insert(0, p.id.clone());
+    f.components.insert(0, p.id.clone());
     f.certainty = if certain { Certainty::Certain } else { Certainty::Possible };
     Some(f)
 }
@@ -98,24 +98,25 @@ fn stores<'a>(ctx: &Context<'a>, turbine: &Source, state: &State) -> Vec<&'a Sou
 fn managed<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str> {
     let own = stores(ctx, turbine, state);
     let opens = |b: &&Source| {
-        let word = ctx.rig.pieces[b.piece].word("management");
+        let word = ctx.rig.components[b.component].word("management");
         matches!(word, Some("management-inside" | "management-contactor"))
     };
-    if own.iter().all(opens) { distinct(own.iter().map(|b| ctx.id(b.piece)).collect()) } else { Vec::new() }
+    if own.iter().all(opens) { distinct(own.iter().map(|b| ctx.id(b.component)).collect()) } else { Vec::new() }
 }
 
 /// The devices each of which, opened in a state, parts a turbine from every battery. States take devices as closed.
 fn parting<'a>(ctx: &'a Context, turbine: &Source, state: &State) -> Vec<&'a str> {
     let net = ctx.net;
-    let parts = |piece: usize, way: &Option<String>| {
-        let own = |w: &What| matches!(w, What::Device { piece: p, way: y, .. } if *p == piece && y == way);
+    let parts = |component: usize, way: &Option<String>| {
+        let own =
+            |w: &EdgeKind| matches!(w, EdgeKind::Device { component: p, way: y, .. } if *p == component && y == way);
         let label = ctx.joined_in(state, |_, e| own(&e.what));
         let joined = |b: &Source| label[b.plus] == label[turbine.plus] && label[b.minus] == label[turbine.minus];
         !net.sources.iter().any(|b| b.kind == SourceKind::Battery && joined(b))
     };
     let devices = net.edges.iter().filter_map(|e| match &e.what {
-        What::Device { piece, way, .. } if !net.nodes[e.a].is_mains_side() => Some((*piece, way)),
+        EdgeKind::Device { component, way, .. } if !net.nodes[e.a].is_mains_side() => Some((*component, way)),
         _ => None,
     });
-    devices.filter(|(piece, way)| parts(*piece, way)).map(|(piece, _)| ctx.id(piece)).collect()
+    devices.filter(|(component, way)| parts(*component, way)).map(|(component, _)| ctx.id(component)).collect()
 }

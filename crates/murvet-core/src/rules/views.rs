@@ -2,7 +2,7 @@
 
 use super::Context;
 use crate::catalogue::Role;
-use crate::network::{Network, What};
+use crate::network::{EdgeKind, Network};
 use crate::states::State;
 use std::collections::{HashMap, HashSet};
 
@@ -41,7 +41,7 @@ fn contacts(net: &Network) -> (Vec<usize>, Vec<usize>) {
         let mains = |n: usize| matches!(net.nodes[n].duty, Role::Line | Role::Neutral);
         (mains(e.a) && dc(e.b)) || (mains(e.b) && dc(e.a))
     });
-    let all = (0..net.edges.len()).filter(|&i| matches!(net.edges[i].what, What::Contact(_)));
+    let all = (0..net.edges.len()).filter(|&i| matches!(net.edges[i].what, EdgeKind::Contact(_)));
     all.partition(|&i| mixed || !(dc(net.edges[i].a) && dc(net.edges[i].b)))
 }
 
@@ -100,8 +100,8 @@ pub(super) fn dc_states(ctx: &Context) -> Vec<usize> {
     let alike = |state: &State| {
         let closed = dc.iter().map(|&i| state.closed(net, i));
         // Where the two sides are joined somewhere, every contact counts.
-        let mixed = dc.is_empty() && net.edges.iter().any(|e| matches!(e.what, What::Contact(_)));
-        let all = net.edges.iter().enumerate().filter(|(_, e)| mixed && matches!(e.what, What::Contact(_)));
+        let mixed = dc.is_empty() && net.edges.iter().any(|e| matches!(e.what, EdgeKind::Contact(_)));
+        let all = net.edges.iter().enumerate().filter(|(_, e)| mixed && matches!(e.what, EdgeKind::Contact(_)));
         let active = net.sources.iter().zip(&state.live.active).filter(|(s, _)| mixed || !s.kind.is_ac());
         Bits::of(closed.chain(all.map(|(i, _)| state.closed(net, i))).chain(active.map(|(_, a)| *a)))
     };

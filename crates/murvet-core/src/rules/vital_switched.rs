@@ -2,7 +2,7 @@
 
 use super::{Context, Field, Finding, Hazard, Repair, Rule, Severity, distinct};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::What;
+use crate::network::EdgeKind;
 
 pub(super) static RULE: Rule = Rule {
     slug: "vital-switched",
@@ -23,11 +23,11 @@ pub(super) static RULE: Rule = Rule {
 fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
-    for piece in ctx.pieces(Kind::Isolator).filter(|p| !ctx.rig.pieces[*p].flag("pull-pin")) {
-        let own = |n: usize| net.nodes[n].piece == Some(piece);
+    for component in ctx.components(Kind::Isolator).filter(|p| !ctx.rig.components[*p].flag("pull-pin")) {
+        let own = |n: usize| net.nodes[n].component == Some(component);
         let side = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Minus | Role::Any | Role::Earth);
-        let part =
-            ctx.joined(|e| !matches!(e.what, What::Bond { .. }) && side(e.a) && side(e.b) && !(own(e.a) && own(e.b)));
+        let part = ctx
+            .joined(|e| !matches!(e.what, EdgeKind::Bond { .. }) && side(e.a) && side(e.b) && !(own(e.a) && own(e.b)));
         let fed = |n: usize| {
             net.sources
                 .iter()
@@ -40,24 +40,24 @@ fn find(ctx: &Context) -> Vec<Finding> {
                 .iter()
                 .any(|s| s.kind == SourceKind::Battery && (whole[s.plus] == whole[n] || whole[s.minus] == whole[n]))
         };
-        let vital: Vec<&str> = off.iter().filter(|c| c.vital && once(c.plus)).map(|c| ctx.id(c.piece)).collect();
+        let vital: Vec<&str> = off.iter().filter(|c| c.vital && once(c.plus)).map(|c| ctx.id(c.component)).collect();
         // A switch of its own belongs to it.
         if vital.is_empty() || off.len() == vital.len() {
             continue;
         }
         let vital = distinct(vital);
-        let name = ctx.piece_words(piece);
+        let name = ctx.component_words(component);
         let mut f = ctx.finding(
             &RULE,
             Severity::Advice,
-            ctx.id(piece),
+            ctx.id(component),
             format!("{name} takes {} off as well.", vital.join(", ")),
         );
-        f.evidence.push(format!("With {} open, {} hangs on no battery.", ctx.id(piece), vital.join(", ")));
+        f.evidence.push(format!("With {} open, {} hangs on no battery.", ctx.id(component), vital.join(", ")));
         f.evidence.push(
             "Feed it from ahead of the switch by a device of its own, and list it as meant to stay live.".to_owned(),
         );
-        f.pieces = std::iter::once(ctx.id(piece)).chain(vital).map(str::to_owned).collect();
+        f.components = std::iter::once(ctx.id(component)).chain(vital).map(str::to_owned).collect();
         found.push(f);
     }
     found

@@ -28,7 +28,7 @@ const MAINS_SLACK: f64 = 0.15;
 
 /// What a consumer says it is made for, V.
 fn made_for(ctx: &Context, c: &Consumer) -> Option<f64> {
-    let p = &ctx.rig.pieces[c.piece];
+    let p = &ctx.rig.components[c.component];
     let key = match p.kind {
         Kind::Inverter | Kind::InverterCharger => "dc",
         Kind::DcLoad | Kind::AcLoad => "voltage",
@@ -41,7 +41,7 @@ fn made_for(ctx: &Context, c: &Consumer) -> Option<f64> {
 struct Unlike<'a> {
     source: &'a Source,
     gives: f64,
-    piece: usize,
+    component: usize,
     made: f64,
 }
 
@@ -61,19 +61,19 @@ fn unlike<'a>(ctx: &'a Context) -> Vec<Unlike<'a>> {
             };
             let wrong = if c.ac { mains(made, gives) } else { (nominal_system(made) - gives).abs() > 3.0 };
             if wrong {
-                list.push(Unlike { source: s, gives, piece: c.piece, made });
+                list.push(Unlike { source: s, gives, component: c.component, made });
             }
         }
-        for piece in ctx.pieces(Kind::Panel).filter(|_| s.kind.is_ac() && !s.opposite) {
+        for component in ctx.components(Kind::Panel).filter(|_| s.kind.is_ac() && !s.opposite) {
             let (Some(made), Some(hot)) =
-                (ctx.rig.pieces[piece].si("voltage", Dimension::Voltage), net.node(piece, "hot"))
+                (ctx.rig.components[component].si("voltage", Dimension::Voltage), net.node(component, "hot"))
             else {
                 continue;
             };
             // A panel of two hots is called by either voltage.
             let both = opposite.contains(&i) && !mains(made, 2.0 * s.volts);
             if whole[hot] == whole[s.plus] && mains(made, s.volts) && !both {
-                list.push(Unlike { source: s, gives: s.volts, piece, made });
+                list.push(Unlike { source: s, gives: s.volts, component, made });
             }
         }
     }
@@ -83,20 +83,20 @@ fn unlike<'a>(ctx: &'a Context) -> Vec<Unlike<'a>> {
 fn find(ctx: &Context) -> Vec<Finding> {
     let mut found: Vec<Finding> = Vec::new();
     for u in unlike(ctx) {
-        let (id, supply) = (ctx.id(u.piece), ctx.piece_words(u.source.piece));
+        let (id, supply) = (ctx.id(u.component), ctx.component_words(u.source.component));
         if found.iter().any(|f| f.subject == id) {
             continue;
         }
         let severity = if u.gives > u.made { Severity::BeforeUse } else { Severity::Soon };
         let statement = format!(
             "{} is made for {} V and hangs on {supply}, which gives {} V.",
-            ctx.piece_words(u.piece),
+            ctx.component_words(u.component),
             short(u.made),
             short(u.gives)
         );
         let mut f = ctx.finding(&RULE, severity, id, statement);
         f.evidence.push(format!("{} V against {} V, by their markings.", short(u.gives), short(u.made)));
-        f.pieces = vec![id.to_owned(), ctx.id(u.source.piece).to_owned()];
+        f.components = vec![id.to_owned(), ctx.id(u.source.component).to_owned()];
         found.push(f);
     }
     found

@@ -24,16 +24,16 @@ fn find(ctx: &Context) -> Vec<Finding> {
     let net = ctx.net;
     let mut found = Vec::new();
     for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
-        if ctx.rig.pieces[s.piece].word("wave") != Some("stepped") {
+        if ctx.rig.components[s.component].word("wave") != Some("stepped") {
             continue;
         }
         let state = ctx.first_state(|st| st.live.active[i]);
         let Some(state) = state else { continue };
         let here = |n: usize| state.live.part[n] == state.live.part[s.plus];
-        let fed = net.nodes.iter().enumerate().filter(|(n, _)| here(*n)).filter_map(|(_, n)| n.piece);
-        let pieces: BTreeSet<usize> = fed.collect();
-        let of = |test: &dyn Fn(&crate::rig::Piece) -> bool| -> Vec<&str> {
-            pieces.iter().filter(|p| test(&ctx.rig.pieces[**p])).map(|p| ctx.id(*p)).collect()
+        let fed = net.nodes.iter().enumerate().filter(|(n, _)| here(*n)).filter_map(|(_, n)| n.component);
+        let components: BTreeSet<usize> = fed.collect();
+        let of = |test: &dyn Fn(&crate::rig::Component) -> bool| -> Vec<&str> {
+            components.iter().filter(|p| test(&ctx.rig.components[**p])).map(|p| ctx.id(*p)).collect()
         };
         let harmed = of(&|p| p.flag("sine-only"));
         let residual = of(&|p| {
@@ -44,7 +44,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         if harmed.is_empty() && residual.is_empty() {
             continue;
         }
-        let name = ctx.piece_words(s.piece);
+        let name = ctx.component_words(s.component);
         let (severity, statement) = if harmed.is_empty() {
             (
                 Severity::Advice,
@@ -53,7 +53,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
         } else {
             (Severity::Soon, format!("{} needs a sine wave and is fed a stepped one by {name}.", harmed.join(", ")))
         };
-        let mut f = ctx.finding(&RULE, severity, ctx.id(s.piece), statement);
+        let mut f = ctx.finding(&RULE, severity, ctx.id(s.component), statement);
         f.evidence.push(format!("State: {}.", ctx.state_words(state)));
         if !harmed.is_empty() {
             f.evidence.push(format!("Only for a sine wave: {}.", harmed.join(", ")));
@@ -65,7 +65,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             ));
         }
         f.way = state.way.clone();
-        f.pieces = std::iter::once(ctx.id(s.piece)).chain(harmed).chain(residual).map(str::to_owned).collect();
+        f.components = std::iter::once(ctx.id(s.component)).chain(harmed).chain(residual).map(str::to_owned).collect();
         found.push(f);
     }
     found

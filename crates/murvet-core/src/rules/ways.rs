@@ -1,7 +1,7 @@
 //! The live side as a graph to be walked: what lies beside each terminal, and the shortest way from one to all others.
 
 use super::protection::is_live_side;
-use crate::network::{Network, What};
+use crate::network::{EdgeKind, Network};
 use crate::rig::Rig;
 use crate::states::State;
 use std::collections::{HashMap, VecDeque};
@@ -14,7 +14,7 @@ pub(crate) fn neighbours(net: &Network, closed: impl Fn(usize) -> bool) -> Vec<V
     let mut near: Vec<Vec<(usize, usize)>> = vec![Vec::new(); net.nodes.len()];
     for (i, e) in net.edges.iter().enumerate() {
         let live = is_live_side(net.nodes[e.a].duty) && is_live_side(net.nodes[e.b].duty);
-        if live && !matches!(e.what, What::Bond { .. }) && closed(i) {
+        if live && !matches!(e.what, EdgeKind::Bond { .. }) && closed(i) {
             near[e.a].push((e.b, i));
             near[e.b].push((e.a, i));
         }
@@ -39,10 +39,10 @@ pub(crate) fn ways(net: &Network, start: usize, closed: impl Fn(usize) -> bool) 
 }
 
 /// Whether a DC appliance is the other half of one on mains (`else`) that has mains in a state.
-pub(crate) fn on_mains(rig: &Rig, net: &Network, state: &State, piece: usize) -> bool {
-    let id = &rig.pieces[piece].id;
+pub(crate) fn on_mains(rig: &Rig, net: &Network, state: &State, component: usize) -> bool {
+    let id = &rig.components[component].id;
     net.consumers.iter().any(|c| {
-        let half = &rig.pieces[c.piece];
+        let half = &rig.components[c.component];
         c.ac && half.word("else") == Some(id.as_str()) && state.live.sources_at(net, c.plus).next().is_some()
     })
 }

@@ -5,7 +5,7 @@
 
 use super::{Labels, Live, Setting, gate_closed};
 use crate::catalogue::{Bond, Role, SourceKind};
-use crate::network::{Gate, Network, Union, Wake, What};
+use crate::network::{EdgeKind, Gate, Network, Union, Wake};
 use std::sync::Arc;
 
 /// A pair of parts, in the graph of conductors and in that of all metal.
@@ -102,7 +102,7 @@ impl Compact {
     pub(super) fn new(net: &Network) -> Compact {
         let (mut part, mut metal) = (Union::new(net.nodes.len()), Union::new(net.nodes.len()));
         for edge in &net.edges {
-            if !matches!(edge.what, What::Contact(_) | What::Bond { .. }) {
+            if !matches!(edge.what, EdgeKind::Contact(_) | EdgeKind::Bond { .. }) {
                 metal.join(edge.a, edge.b);
                 if !net.crosses_earth(edge) {
                     part.join(edge.a, edge.b);
@@ -110,7 +110,7 @@ impl Compact {
             }
         }
         // What contacts and bonds join, and what sources and automatic devices stand on.
-        let switched = net.edges.iter().filter(|e| matches!(e.what, What::Contact(_) | What::Bond { .. }));
+        let switched = net.edges.iter().filter(|e| matches!(e.what, EdgeKind::Contact(_) | EdgeKind::Bond { .. }));
         let mut touched: Vec<usize> = switched.flat_map(|e| [e.a, e.b]).collect();
         for s in &net.sources {
             touched.extend([s.plus, s.minus]);
@@ -125,11 +125,11 @@ impl Compact {
         for edge in &net.edges {
             let metal = (metal_of[edge.a], metal_of[edge.b]);
             match &edge.what {
-                What::Contact(gate) => {
+                EdgeKind::Contact(gate) => {
                     let part = (!net.crosses_earth(edge)).then(|| (part_of[edge.a], part_of[edge.b]));
                     contacts.push((*gate, part, metal));
                 }
-                What::Bond { bond, source, .. } => bonds.push((*bond, *source, metal)),
+                EdgeKind::Bond { bond, source, .. } => bonds.push((*bond, *source, metal)),
                 _ => {}
             }
         }
@@ -290,7 +290,7 @@ impl Shape {
 
     /// Whether an input pair is fed by a running source of the same kind of current, line and neutral
     /// either way round, or lies between the two opposite hots of one. `except` is a source that does not count
-    /// (the piece's own).
+    /// (the component's own).
     fn powered(&self, small: &Small, input: (Spot, Spot), ac: bool, except: Option<usize>) -> bool {
         let part = |s: Spot| small.part[s.part as usize];
         let metal = |s: Spot| small.metal[s.metal as usize];

@@ -4,7 +4,7 @@ use super::compact::{Compact, Shape, Small};
 use super::layout::{Explored, Layout};
 use super::movable::movable;
 use super::{Live, Setting, gate_closed};
-use crate::network::{Network, What};
+use crate::network::{EdgeKind, Network};
 use std::collections::{BTreeSet, HashMap, HashSet, VecDeque};
 use std::hash::Hash;
 use std::sync::{Arc, Mutex, PoisonError};
@@ -35,8 +35,8 @@ pub struct State {
 pub struct Oscillation {
     /// The shortest sequence of operations that leads to it.
     pub way: Vec<String>,
-    /// The pieces that keep moving, by index.
-    pub pieces: Vec<usize>,
+    /// The components that keep moving, by index.
+    pub components: Vec<usize>,
 }
 
 /// All states.
@@ -57,8 +57,8 @@ impl State {
     /// Whether an edge conducts at this setting.
     pub fn closed(&self, net: &Network, edge: usize) -> bool {
         match &net.edges[edge].what {
-            What::Contact(gate) => gate_closed(&self.setting, *gate),
-            What::Bond { bond, source, .. } => self.live.bond_joined(*bond, *source),
+            EdgeKind::Contact(gate) => gate_closed(&self.setting, *gate),
+            EdgeKind::Bond { bond, source, .. } => self.live.bond_joined(*bond, *source),
             _ => true,
         }
     }
@@ -279,9 +279,9 @@ fn spell(net: &Network, compact: &Compact, found: &Found) -> Exploration {
         live: compact.live(small),
     };
     let oscillations = found.oscillations.iter().map(|(way, autos)| {
-        let mut pieces: Vec<usize> = autos.iter().map(|&a| net.autos[a].piece).collect();
-        pieces.sort_unstable();
-        Oscillation { way: words(way), pieces }
+        let mut components: Vec<usize> = autos.iter().map(|&a| net.autos[a].component).collect();
+        components.sort_unstable();
+        Oscillation { way: words(way), components }
     });
     Exploration {
         states: found.states.iter().map(state).collect(),

@@ -2,7 +2,7 @@
 
 use super::explore::Exploration;
 use crate::catalogue::{Bond, Role, SourceKind};
-use crate::network::{Gate, Network, Wake, What};
+use crate::network::{EdgeKind, Gate, Network, Wake};
 use std::sync::OnceLock;
 
 /// How an edge joins, without sizes and ratings.
@@ -28,7 +28,7 @@ type Feed = (
     Option<Wake>,
 );
 
-/// An automatic device: its piece, what it senses, whether it is held, and its interlock.
+/// An automatic device: its component, what it senses, whether it is held, and its interlock.
 type Sensing = (usize, Vec<Vec<(usize, usize)>>, bool, Option<String>);
 
 /// A network without its numbers: duties of the nodes, what joins them, sources, automatic devices and the words of the
@@ -44,12 +44,12 @@ pub(super) struct Layout {
 
 impl Layout {
     pub(super) fn new(net: &Network) -> Layout {
-        let join = |what: &What| match what {
-            What::Wire(_) => Join::Wire,
-            What::Joint | What::Strap { .. } => Join::Joint,
-            What::Device { .. } => Join::Device,
-            What::Contact(gate) => Join::Contact(*gate),
-            What::Bond { bond, source, .. } => Join::Bond(*bond, *source),
+        let join = |what: &EdgeKind| match what {
+            EdgeKind::Wire(_) => Join::Wire,
+            EdgeKind::Joint | EdgeKind::Strap { .. } => Join::Joint,
+            EdgeKind::Device { .. } => Join::Device,
+            EdgeKind::Contact(gate) => Join::Contact(*gate),
+            EdgeKind::Bond { bond, source, .. } => Join::Bond(*bond, *source),
         };
         let feed = |s: &crate::network::Source| {
             (s.kind, s.plus, s.minus, s.earth, s.input, (s.opposite, s.assist), s.switch, s.auto, s.wake)
@@ -58,7 +58,7 @@ impl Layout {
             nodes: net.nodes.iter().map(|n| (n.role, n.duty)).collect(),
             edges: net.edges.iter().map(|e| (e.a, e.b, join(&e.what))).collect(),
             sources: net.sources.iter().map(feed).collect(),
-            autos: net.autos.iter().map(|a| (a.piece, a.sensed.clone(), a.held, a.interlock.clone())).collect(),
+            autos: net.autos.iter().map(|a| (a.component, a.sensed.clone(), a.held, a.interlock.clone())).collect(),
             controls: net.controls.iter().map(|c| (c.operations.clone(), c.interlock.clone())).collect(),
         }
     }

@@ -1,7 +1,7 @@
 //! Which controls can make a difference.
 
 use crate::catalogue::Role;
-use crate::network::{Gate, Network, Union, What};
+use crate::network::{EdgeKind, Gate, Network, Union};
 
 /// The controls whose positions are searched. Left out, and so left closed, is a switch of the DC side that only takes
 /// appliances off.
@@ -14,7 +14,7 @@ use crate::network::{Gate, Network, Union, What};
 pub fn movable(net: &Network) -> Vec<usize> {
     let mut contacts: Vec<Vec<usize>> = vec![Vec::new(); net.controls.len()];
     for (i, edge) in net.edges.iter().enumerate() {
-        if let What::Contact(Gate::Control(c, _)) = edge.what {
+        if let EdgeKind::Contact(Gate::Control(c, _)) = edge.what {
             contacts[c].push(i);
         }
     }
@@ -23,7 +23,7 @@ pub fn movable(net: &Network) -> Vec<usize> {
 
 fn idle(net: &Network, control: usize, contacts: &[usize]) -> bool {
     let dc = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Minus);
-    let closed = |i: &usize| matches!(net.edges[*i].what, What::Contact(Gate::Control(_, 0)));
+    let closed = |i: &usize| matches!(net.edges[*i].what, EdgeKind::Contact(Gate::Control(_, 0)));
     let switches = net.sources.iter().any(|s| s.switch.is_some_and(|(c, _)| c == control));
     if switches
         || contacts.is_empty()
@@ -59,7 +59,7 @@ fn idle(net: &Network, control: usize, contacts: &[usize]) -> bool {
         }
     }
     for (i, edge) in net.edges.iter().enumerate() {
-        if matches!(edge.what, What::Contact(_)) && !contacts.contains(&i) {
+        if matches!(edge.what, EdgeKind::Contact(_)) && !contacts.contains(&i) {
             mark(edge.a, &mut sets);
         }
     }

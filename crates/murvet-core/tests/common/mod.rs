@@ -90,11 +90,11 @@ pub fn outcomes(
 
 /// How warm a hidden joint gets with these appliances on, C; nothing for another fault.
 pub fn joint_c(audit: &Audit, fault: &murvet_core::measure::Fault, on: Vec<String>) -> Option<f64> {
-    use murvet_core::measure::{Fault, Function, Probe, Stand, World};
-    use murvet_core::network::What;
+    use murvet_core::measure::{Fault, Function, Probe, TestSetup, World};
+    use murvet_core::network::EdgeKind;
     let Fault::Joint { wire, .. } = fault else { return None };
     let (net, world) = (&audit.net, World::new(audit, std::slice::from_ref(fault)));
     let index = net.wires.iter().position(|w| w.key == *wire)?;
-    let name = &net.nodes[net.edges.iter().find(|e| e.what == What::Wire(index))?.a].name;
-    world.read(&Probe::between(Function::Celsius, name, name, Stand { on, dark: true, ..Stand::default() }))
+    let name = &net.nodes[net.edges.iter().find(|e| e.what == EdgeKind::Wire(index))?.a].name;
+    world.read(&Probe::between(Function::Celsius, name, name, TestSetup { on, dark: true, ..TestSetup::default() }))
 }

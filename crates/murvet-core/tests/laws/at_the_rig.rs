@@ -6,7 +6,7 @@ use super::rigs::sketch;
 use murvet_core::audit::{Audit, audit};
 use murvet_core::catalogue::{Kind, Role, SourceKind};
 use murvet_core::measure::{Fault, World, suspects};
-use murvet_core::network::What;
+use murvet_core::network::EdgeKind;
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Phase, Test, TestKind, after_repair, make_safe, plan, proofs};
@@ -14,11 +14,11 @@ use murvet_core::remedies::{trials, why_none};
 use murvet_core::rules::{Certainty, Finding, RULES, Severity};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Whether a finding is about what a test is about: a piece, a terminal or a conductor of it.
+/// Whether a finding is about what a test is about: a component, a terminal or a conductor of it.
 fn about(f: &Finding, subject: &str) -> bool {
-    let piece = subject.split(['.', '-']).next().unwrap_or(subject);
-    let names = |text: &str| text == subject || text.split(['>', '.', ' ']).any(|w| w == subject || w == piece);
-    names(&f.subject) || f.subject.contains(subject) || f.pieces.iter().any(|p| names(p))
+    let component = subject.split(['.', '-']).next().unwrap_or(subject);
+    let names = |text: &str| text == subject || text.split(['>', '.', ' ']).any(|w| w == subject || w == component);
+    names(&f.subject) || f.subject.contains(subject) || f.components.iter().any(|p| names(p))
 }
 
 #[test]
@@ -47,7 +47,7 @@ fn what_a_sound_meter_would_show_outside_a_limit_has_a_finding() {
 /// Whether one of the rule's own tests of a rig with this finding fails, or would where the model has no supply to test.
 fn shown(audit: &Audit, tests: &[Test], f: &Finding) -> bool {
     let names: BTreeSet<&str> =
-        f.pieces.iter().map(String::as_str).chain(f.subject.split(['>', '.', ':', '+'])).collect();
+        f.components.iter().map(String::as_str).chain(f.subject.split(['>', '.', ':', '+'])).collect();
     let concerned = |t: &Test| {
         let all = format!("{} {}", t.id, t.terminals);
         all.split([':', '.', ' ', ',', '/']).any(|w| names.contains(w)) || f.subject == t.id.subject
@@ -156,16 +156,16 @@ fn a_repair_that_is_accepted_holds_what_it_promises() {
     assert!(accepted >= findings / 2, "{accepted} of {findings}");
 }
 
-/// What a battery's positive still reaches with these pieces open, walked edge by edge.
+/// What a battery's positive still reaches with these components open, walked edge by edge.
 fn reached(audit: &Audit, from: usize, open: &BTreeSet<&str>) -> BTreeSet<String> {
     let net = &audit.net;
-    let own = |n: usize| net.nodes[n].piece.map(|p| audit.assumed.pieces[p].id.as_str());
+    let own = |n: usize| net.nodes[n].component.map(|p| audit.assumed.components[p].id.as_str());
     let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Any);
     let (mut seen, mut stack) = (BTreeSet::from([from]), vec![from]);
     while let Some(node) = stack.pop() {
         for e in &net.edges {
             let parted = own(e.a).is_some_and(|a| own(e.b) == Some(a) && open.contains(a));
-            let bond = matches!(e.what, What::Bond { .. });
+            let bond = matches!(e.what, EdgeKind::Bond { .. });
             for (a, b) in [(e.a, e.b), (e.b, e.a)] {
                 if a == node && live(b) && !parted && !bond && seen.insert(b) {
                     stack.push(b);
@@ -184,7 +184,7 @@ fn with_the_named_switches_open_only_what_is_named_stays_on_a_battery() {
         let audit = judge(&s.text(), s.profile);
         let steps = make_safe(&audit);
         for source in audit.net.sources.iter().filter(|s| s.kind == SourceKind::Battery) {
-            let id = &audit.assumed.pieces[source.piece].id;
+            let id = &audit.assumed.components[source.component].id;
             let step = steps.iter().find(|s| s.id == format!("bat:{id}")).expect("each battery has its step");
             batteries += 1;
             let words = format!("{} {}", step.title, step.note).replace(['.', ',', ':'], " ");
@@ -195,10 +195,10 @@ fn with_the_named_switches_open_only_what_is_named_stays_on_a_battery() {
             };
             parted += 1;
             let open: BTreeSet<&str> = switches.split(" and ").collect();
-            for piece in reached(&audit, source.plus, &open) {
-                let kind = audit.assumed.piece(&piece).map(|p| p.kind);
-                let told = piece == *id || named.contains(piece.as_str()) || kind == Some(Kind::Chassis);
-                assert!(told, "rig {seed}: {piece} stays on {id} and is not named: {words}\n{}", s.text());
+            for component in reached(&audit, source.plus, &open) {
+                let kind = audit.assumed.component(&component).map(|p| p.kind);
+                let told = component == *id || named.contains(component.as_str()) || kind == Some(Kind::Chassis);
+                assert!(told, "rig {seed}: {component} stays on {id} and is not named: {words}\n{}", s.text());
             }
         }
     }
@@ -209,7 +209,7 @@ fn with_the_named_switches_open_only_what_is_named_stays_on_a_battery() {
 /// A joint that no appliance by itself warms by more than the 30 K that the load test allows: what it adds to a drop lies within what a
 /// conductor of class 5 may differ.
 fn warms_nothing(audit: &Audit, fault: &Fault) -> bool {
-    let mut dc = audit.net.consumers.iter().filter(|c| !c.ac).map(|c| audit.assumed.pieces[c.piece].id.clone());
+    let mut dc = audit.net.consumers.iter().filter(|c| !c.ac).map(|c| audit.assumed.components[c.component].id.clone());
     matches!(fault, Fault::Joint { .. })
         && dc.all(|id| joint_c(audit, fault, vec![id]).is_some_and(|c| c <= 21.0 + 30.0 + 0.1))
 }

@@ -104,7 +104,7 @@ impl Judge<'_> {
         })
     }
 
-    /// Nodes that are one piece of metal with a node.
+    /// Nodes that are one component of metal with a node.
     fn metal(&self, node: usize) -> BTreeSet<usize> {
         let mut all = BTreeSet::from([node]);
         loop {

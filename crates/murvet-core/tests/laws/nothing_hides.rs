@@ -10,7 +10,7 @@ use murvet_core::meaning::{HopEnd, walk};
 use murvet_core::network::WireSpot;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
-use murvet_core::rig::{Piece, Rig, Step, TermRef, Value};
+use murvet_core::rig::{Component, Rig, Step, TermRef, Value};
 use murvet_core::rules::{Finding, Target};
 use std::collections::BTreeSet;
 
@@ -114,20 +114,24 @@ fn put_right(rig: &mut Rig, tags: &[String], f: &Finding, profile: ProfileId) {
             let hop = hops.iter().find(|h| h.step == step && h.conductor.is_some()).expect("a hop");
             match &hop.from {
                 HopEnd::Terminal(p, t) => {
-                    let piece = &rig.pieces[*p];
-                    if piece.kind.is_node() { piece.id == *entry } else { format!("{}.{t}", piece.id) == *entry }
+                    let component = &rig.components[*p];
+                    if component.kind.is_node() {
+                        component.id == *entry
+                    } else {
+                        format!("{}.{t}", component.id) == *entry
+                    }
                 }
                 _ => false,
             }
         };
         let Step::Conductor(c) = rig.runs[r].steps[step].clone() else { continue };
         let id = rig.fresh_id("new");
-        rig.pieces.push(
-            Piece::new(&id, murvet_core::catalogue::Kind::Fuse)
+        rig.components.push(
+            Component::new(&id, murvet_core::catalogue::Kind::Fuse)
                 .with("rating", format!("{}A", device_for(profile, &c.size.text, false))),
         );
         let stub = Step::Conductor(murvet_core::rig::Conductor { length: Value::new("0.02m"), ..c.clone() });
-        let fuse = Step::At(TermRef { piece: id, terminal: None });
+        let fuse = Step::At(TermRef { component: id, terminal: None });
         let put: [Step; 2] = if from { [stub, fuse] } else { [fuse, stub] };
         let place = if from { step } else { step + 1 };
         rig.runs[r].steps.splice(place..place, put);

@@ -84,7 +84,7 @@ fn what_is_foretold_by_time_and_divided_by_place_obeys_physics() {
         let s = sketch(seed);
         let audit = judge(&s.text(), s.profile);
         let rig = &audit.assumed;
-        let on: Vec<&str> = audit.net.consumers.iter().map(|c| rig.pieces[c.piece].id.as_str()).collect();
+        let on: Vec<&str> = audit.net.consumers.iter().map(|c| rig.components[c.component].id.as_str()).collect();
         let highest = audit.net.sources.iter().filter(|s| !s.kind.is_ac()).map(|s| s.volts).fold(0.0, f64::max);
         for state in audit.states.states.iter().take(6) {
             let Some(c) = course(&audit, state, &on, 45.0) else { continue };

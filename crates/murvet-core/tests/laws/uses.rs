@@ -4,7 +4,7 @@
 use super::rigs::sketch;
 use murvet_core::audit::{Audit, audit, audit_by};
 use murvet_core::catalogue::{Kind, Role, SourceKind};
-use murvet_core::network::What;
+use murvet_core::network::EdgeKind;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{plan, uses};
@@ -26,7 +26,7 @@ fn alone(rig: &Rig, kind: Kind) -> Rig {
         k != kind
             && matches!(k, Kind::Inlet | Kind::Inverter | Kind::Generator | Kind::Array | Kind::Alternator | Kind::Tow)
     };
-    for p in rig.pieces.iter_mut().filter(|p| other(p.kind)) {
+    for p in rig.components.iter_mut().filter(|p| other(p.kind)) {
         p.status = Status::Removed;
     }
     rig
@@ -45,7 +45,7 @@ fn reached(audit: &Audit, kind: SourceKind) -> BTreeSet<usize> {
         if !seen.insert(n) {
             continue;
         }
-        for e in net.edges.iter().filter(|e| !matches!(e.what, What::Bond { .. })) {
+        for e in net.edges.iter().filter(|e| !matches!(e.what, EdgeKind::Bond { .. })) {
             for (a, b) in [(e.a, e.b), (e.b, e.a)] {
                 if a == n && !back(b) {
                     open.push(b);
@@ -62,11 +62,12 @@ fn reached(audit: &Audit, kind: SourceKind) -> BTreeSet<usize> {
 /// The nodes of the live side that a finding is about; nothing where it is about the way back alone.
 fn nodes(audit: &Audit, f: &Finding) -> BTreeSet<usize> {
     let net = &audit.net;
-    let of_wires = net.edges.iter().filter(|e| matches!(e.what, What::Wire(w) if f.wires.contains(&net.wires[w].spot)));
+    let of_wires =
+        net.edges.iter().filter(|e| matches!(e.what, EdgeKind::Wire(w) if f.wires.contains(&net.wires[w].spot)));
     let mut all: BTreeSet<usize> = of_wires.flat_map(|e| [e.a, e.b]).collect();
     if all.is_empty() {
         let own = |id: &str| f.subject.split('>').any(|s| s == id);
-        let at = |n: &usize| net.nodes[*n].piece.is_some_and(|p| own(&audit.assumed.pieces[p].id));
+        let at = |n: &usize| net.nodes[*n].component.is_some_and(|p| own(&audit.assumed.components[p].id));
         all = (0..net.nodes.len()).filter(at).collect();
     }
     all.retain(|n| !matches!(net.nodes[*n].duty, Role::Minus | Role::Neutral | Role::Earth));
@@ -88,13 +89,13 @@ fn a_use_is_barred_or_limited_exactly_by_what_shows_in_its_states() {
         let rig = parse(text).expect("parses");
         let whole = audit(&rig, rig.profile.unwrap_or(*profile));
         let list = uses(&whole, &plan(&whole), |_| Some(true));
-        for (name, kind, piece) in KINDS {
+        for (name, kind, component) in KINDS {
             let Some(here) = list.iter().find(|u| u.name == name) else { continue };
             // An inverter inside a unit that charges as well cannot be taken out by itself.
-            if rig.pieces.iter().any(|p| p.kind == Kind::InverterCharger) {
+            if rig.components.iter().any(|p| p.kind == Kind::InverterCharger) {
                 continue;
             }
-            let stripped = audit_by(&alone(&rig, piece), &whole.profile);
+            let stripped = audit_by(&alone(&rig, component), &whole.profile);
             let far = reached(&whole, kind);
             for (n, f) in whole.findings.iter().enumerate().filter(|(_, f)| f.severity >= Severity::BeforeUse) {
                 checked += 1;

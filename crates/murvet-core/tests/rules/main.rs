@@ -108,7 +108,7 @@ fn the_rule_book_shows_a_rig_that_breaks_each_rule() {
         let rig = parse(text).unwrap_or_else(|e| panic!("{}: {e:?}", rule.slug));
         let audit = murvet_core::audit::audit(&rig, rig.profile.expect("says its profile"));
         assert!(of(&audit, rule.slug).is_some(), "{}: {:?}", rule.slug, audit.findings);
-        assert!(rig.pieces.len() <= 15, "{} is small enough to be read", rule.slug);
+        assert!(rig.components.len() <= 15, "{} is small enough to be read", rule.slug);
     }
 }
 
@@ -122,7 +122,11 @@ fn starter_rigs_are_sound_in_every_profile() {
             let above: Vec<&str> = above.map(|f| f.statement.as_str()).collect();
             assert!(above.is_empty(), "{} {}: {above:#?}", starter.key, profile.word());
             let rig = parse(&text).expect("parses");
-            assert!(rig.pieces.iter().all(|p| p.kind.spec().words[0] != "charger"), "{}: no converter", starter.key);
+            assert!(
+                rig.components.iter().all(|p| p.kind.spec().words[0] != "charger"),
+                "{}: no converter",
+                starter.key
+            );
         }
     }
 }
@@ -185,15 +189,15 @@ fn what_a_finding_is_about_are_things_of_the_rig() {
         for f in &audit.findings {
             assert!(!f.subject.about().is_empty(), "{}: {} is nothing of the rig", rule.slug, f.key());
             for about in f.subject.about() {
-                let piece = |id: &str| rig.piece(id);
+                let entered = |id: &str| rig.component(id);
                 let (kind, there) = match about {
-                    About::Component { id } => ("component", piece(id).is_some()),
+                    About::Component { id } => ("component", entered(id).is_some()),
                     About::Way { component, way } => {
-                        ("way", piece(component).is_some_and(|p| p.ways.iter().any(|w| w.id == *way)))
+                        ("way", entered(component).is_some_and(|p| p.ways.iter().any(|w| w.id == *way)))
                     }
                     About::Terminal { component, terminal } => (
                         "terminal",
-                        piece(component).is_some_and(|p| anatomy(p).terminals.iter().any(|t| t.0 == *terminal)),
+                        entered(component).is_some_and(|p| anatomy(p).terminals.iter().any(|t| t.0 == *terminal)),
                     ),
                     About::Conductor { key } => ("conductor", audit.net.wires.iter().any(|w| w.key == *key)),
                     About::Cable { id } => ("cable", rig.cable(id).is_some()),

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread};
+use crate::page::{Head, VisitContext, html, off_thread};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
@@ -80,12 +80,12 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let head = desk.head("states");
-    let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
-    let limits = desk.audit.profile.clone();
-    let audit = desk.audit;
-    let number = desk.revision.number;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let head = context.head("states");
+    let revisions = app.store.revisions(context.firm, context.visit.rig_id).await?;
+    let limits = context.audit.profile.clone();
+    let audit = context.audit;
+    let number = context.revision.number;
     let page = off_thread(move || {
         let now = circuits(&audit);
         let before = revisions.iter().filter(|(r, _)| r.number < number).take(LOOK_BACK);

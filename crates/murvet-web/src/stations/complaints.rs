@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, outcome, when};
+use crate::page::{Head, VisitContext, html, outcome, when};
 use crate::stations::readings::urlencode;
 use crate::stations::states::link_of;
 use askama::Template;
@@ -124,7 +124,7 @@ struct ComplaintsPage {
     symptoms: Vec<(&'static str, &'static str)>,
     /// Tests named with a complaint; all of them can be chosen.
     named: usize,
-    pieces: Vec<(String, String)>,
+    components: Vec<(String, String)>,
     sources: Vec<String>,
     ends: Vec<(&'static str, &'static str)>,
     problem: Option<String>,
@@ -166,35 +166,35 @@ fn shown(readings: &[Reading], test: &str) -> Vec<bool> {
 }
 
 /// The load test that shows a complaint: the appliance on, in the state it was told of, for as long as it takes.
-fn load_test(desk: &Desk, told: &Told) -> Option<String> {
+fn load_test(context: &VisitContext, told: &Told) -> Option<String> {
     let about = told.about.as_deref()?;
     let slow = matches!(
         told.symptom,
         Symptom::ShutsDown | Symptom::Weak | Symptom::Dim | Symptom::Trips | Symptom::Hot | Symptom::Smells
     );
-    let net = &desk.audit.net;
-    let ctx = desk.audit.context();
-    let c = net.consumers.iter().find(|c| ctx.id(c.piece) == about).filter(|_| slow)?;
+    let net = &context.audit.net;
+    let ctx = context.audit.context();
+    let c = net.consumers.iter().find(|c| ctx.id(c.component) == about).filter(|_| slow)?;
     let on = told.on.as_deref();
     let fed = |s: &&murvet_core::states::State| {
-        let by = s.live.sources_at(net, c.plus).find(|i| on.is_none_or(|o| ctx.id(net.sources[*i].piece) == o));
+        let by = s.live.sources_at(net, c.plus).find(|i| on.is_none_or(|o| ctx.id(net.sources[*i].component) == o));
         by.is_some()
     };
-    let state = desk.audit.states.states.iter().find(fed)?;
+    let state = context.audit.states.states.iter().find(fed)?;
     let with = format!("on={}&minutes={}&", urlencode(about), told.complaint().load_min());
     Some(link_of(state, &with))
 }
 
 async fn page(
     app: &App,
-    desk: &Desk,
+    context: &VisitContext,
     problem: Option<String>,
     form: NewForm,
     list_form: ListForm,
 ) -> Result<Response, AppError> {
-    let (firm, visit) = (desk.firm, desk.visit.id);
+    let (firm, visit) = (context.firm, context.visit.id);
     let readings = app.store.readings(firm, visit).await?;
-    let tests = desk.audit.tests();
+    let tests = context.audit.tests();
     let row = |t: Told| {
         let test = |t: &&Test| Shows {
             at: urlencode(&t.id),
@@ -203,7 +203,7 @@ async fn page(
             outcome: readings.iter().rfind(|r| r.test == t.id).map(outcome),
         };
         let list = reproduced_by(tests, &t.complaint());
-        let load = load_test(desk, &t);
+        let load = load_test(context, &t);
         Row { load, understood: t.understood(), shows: list.iter().map(test).collect(), ended: t.ended(tests), told: t }
     };
     let all = told(app, firm, visit).await?;
@@ -216,21 +216,21 @@ async fn page(
             None => lists.push((t.told_by.clone(), vec![row(t)])),
         }
     }
-    let ctx = desk.audit.context();
-    let sources = desk.audit.net.sources.iter().map(|s| ctx.id(s.piece).to_owned());
+    let ctx = context.audit.context();
+    let sources = context.audit.net.sources.iter().map(|s| ctx.id(s.component).to_owned());
     let mut sources: Vec<String> = sources.collect();
     sources.dedup();
     let asked = |k: Kind| !matches!(k, Kind::Bus | Kind::Chassis | Kind::Electrode);
-    let pieces = desk.rig.pieces.iter().filter(|p| p.status.present() && asked(p.kind));
+    let components = context.rig.components.iter().filter(|p| p.status.present() && asked(p.kind));
     html(&ComplaintsPage {
-        head: desk.head("safe"),
-        opened_with: desk.visit.complaint.clone(),
+        head: context.head("safe"),
+        opened_with: context.visit.complaint.clone(),
         lists,
         open,
         all: count,
         named: OFFERED,
         symptoms: Symptom::ALL.iter().map(|s| (s.word(), s.words())).collect(),
-        pieces: pieces.map(|p| (p.id.clone(), p.title().to_owned())).collect(),
+        components: components.map(|p| (p.id.clone(), p.title().to_owned())).collect(),
         sources,
         ends: Standing::ENDS.iter().map(|s| (s.code(), s.words())).collect(),
         problem,
@@ -240,8 +240,8 @@ async fn page(
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    page(&app, &desk, None, NewForm::default(), ListForm::default()).await
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    page(&app, &context, None, NewForm::default(), ListForm::default()).await
 }
 
 /// Enters one complaint.
@@ -251,16 +251,16 @@ pub(crate) async fn add(
     Path(visit): Path<i64>,
     Typed(form): Typed<NewForm>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let (by, words) = (form.told_by.trim(), form.words.trim());
-    let piece = form.about.trim();
+    let component = form.about.trim();
     let delay = form.delay.trim().parse::<i32>().ok().filter(|m| (0..=1440).contains(m));
     let problem = if !(2..=80).contains(&by.chars().count()) {
         Some(crate::t("complaints.who-told-it").to_owned())
     } else if !(3..=MOST_CHARS).contains(&words.chars().count()) {
         Some(crate::say("complaints.as-it-was-told", &[&MOST_CHARS]))
-    } else if !piece.is_empty() && desk.rig.piece(piece).is_none() {
-        Some(crate::say("complaints.no-such-piece", &[&piece]))
+    } else if !component.is_empty() && context.rig.component(component).is_none() {
+        Some(crate::say("complaints.no-such-component", &[&component]))
     } else if !form.delay.trim().is_empty() && delay.is_none() {
         Some(crate::say("complaints.delay-in-minutes", &[&form.delay]))
     } else {
@@ -269,11 +269,11 @@ pub(crate) async fn add(
     let symptom = Symptom::parse(&form.symptom);
     let (Some(symptom), None) = (symptom, &problem) else {
         let problem = problem.or_else(|| Some(crate::t("complaints.say-what-kind").to_owned()));
-        let page = page(&app, &desk, problem, form, ListForm::default()).await?;
+        let page = page(&app, &context, problem, form, ListForm::default()).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
     let some = |text: &'_ str| (!text.trim().is_empty()).then(|| text.trim().to_owned());
-    let (about, on) = (some(piece), some(&form.on));
+    let (about, on) = (some(component), some(&form.on));
     let new = NewComplaint {
         told_by: by,
         words,
@@ -282,7 +282,7 @@ pub(crate) async fn add(
         on_source: on.as_deref(),
         delay_minutes: delay,
     };
-    app.store.add_complaints(desk.firm, visit, &[new], desk.person.id, app.clock.now()).await?;
+    app.store.add_complaints(context.firm, visit, &[new], context.person.id, app.clock.now()).await?;
     let back = if form.back == "diagnosis" { "diagnosis" } else { "complaints" };
     Ok(Redirect::to(&format!("/visits/{visit}/{back}")).into_response())
 }
@@ -294,7 +294,7 @@ pub(crate) async fn add_list(
     Path(visit): Path<i64>,
     Typed(form): Typed<ListForm>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let by = form.told_by.trim();
     let plain = |line: &str| -> String {
         let bare = line.trim().trim_start_matches(|c: char| c.is_ascii_digit() || " .)-*•".contains(c));
@@ -311,11 +311,11 @@ pub(crate) async fn add_list(
         long.map(|(n, _)| crate::say("complaints.long-line", &[&(n + 1), &MOST_CHARS]))
     };
     if problem.is_some() {
-        let page = page(&app, &desk, problem, NewForm::default(), form).await?;
+        let page = page(&app, &context, problem, NewForm::default(), form).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let new = |(_, words): &'_ (usize, String)| -> (String, Option<String>, Symptom) {
-        let (symptom, about) = guess(&desk, words);
+        let (symptom, about) = guess(&context, words);
         (words.clone(), about, symptom)
     };
     let understood: Vec<_> = lines.iter().map(new).collect();
@@ -330,13 +330,13 @@ pub(crate) async fn add_list(
             delay_minutes: None,
         })
         .collect();
-    app.store.add_complaints(desk.firm, visit, &list, desk.person.id, app.clock.now()).await?;
+    app.store.add_complaints(context.firm, visit, &list, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/complaints")).into_response())
 }
 
 /// What a line of a list is about, by the names and labels of the rig that stand in it, and what kind it is, by a few words.
 /// Nothing is lost where it is not understood: the line stands as it was told, and its test is chosen by hand.
-fn guess(desk: &Desk, words: &str) -> (Symptom, Option<String>) {
+fn guess(context: &VisitContext, words: &str) -> (Symptom, Option<String>) {
     let low = words.to_lowercase();
     // Whole words only: "in" is no inverter called "inv".
     let spaced = |text: &str| -> String {
@@ -345,8 +345,8 @@ fn guess(desk: &Desk, words: &str) -> (Symptom, Option<String>) {
     };
     let line = spaced(words);
     let named = |name: &str| line.contains(&spaced(name));
-    let piece = desk.rig.pieces.iter().filter(|p| p.status.present());
-    let about = piece.filter(|p| named(&p.id) || named(p.title())).max_by_key(|p| p.title().len().max(p.id.len()));
+    let component = context.rig.components.iter().filter(|p| p.status.present());
+    let about = component.filter(|p| named(&p.id) || named(p.title())).max_by_key(|p| p.title().len().max(p.id.len()));
     let any = |list: &[&str]| list.iter().any(|w| low.contains(w));
     let symptom = if any(&["shuts down", "cuts out", "stops by itself", "switches off by itself"]) {
         Symptom::ShutsDown
@@ -388,20 +388,20 @@ pub(crate) async fn end(
     Path((visit, complaint)): Path<(i64, i64)>,
     Typed(form): Typed<EndForm>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let standing = Standing::of(&form.standing).ok_or(AppError::NotFound)?;
     let test = form.test.trim();
     let note = form.note.trim();
     if !(3..=MOST_CHARS).contains(&note.chars().count()) {
         return Err(AppError::BadInput(crate::t("complaints.write-what-you-saw").to_owned()));
     }
-    let readings = app.store.readings(desk.firm, visit).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
     let by_test = shown(&readings, test);
     if let Some(why) = standing.refused((!test.is_empty()).then_some(&by_test[..])) {
         return Err(AppError::NotYet(why.to_owned()));
     }
     let test = (!test.is_empty()).then_some(test);
     let said = (standing.code(), test, note);
-    app.store.add_standing(desk.firm, visit, complaint, said, desk.person.id, app.clock.now()).await?;
+    app.store.add_standing(context.firm, visit, complaint, said, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/complaints#c{complaint}")))
 }

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, outcome};
+use crate::page::{Head, VisitContext, html, outcome};
 use crate::stations::readings::{Told, enter, records, samples_words};
 use askama::Template;
 use axum::extract::{Path, State};
@@ -93,8 +93,8 @@ struct CsvPage {
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    html(&CsvPage { head: desk.head("readings"), bad: Vec::new(), taken: 0, text: String::new() })
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    html(&CsvPage { head: context.head("readings"), bad: Vec::new(), taken: 0, text: String::new() })
 }
 
 #[derive(Deserialize)]
@@ -110,22 +110,22 @@ pub(crate) async fn import(
     Path(visit): Path<i64>,
     Typed(form): Typed<ImportForm>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
     let now = app.clock.now();
     let mut rows = csv::ReaderBuilder::new().flexible(true).trim(csv::Trim::All).from_reader(form.text.as_bytes());
     let heads = rows.headers().cloned().unwrap_or_default();
     let column = |name: &str| heads.iter().position(|h| h.eq_ignore_ascii_case(name));
     let (Some(test_at), Some(value_at)) = (column("test"), column("value")) else {
         let page = CsvPage {
-            head: desk.head("readings"),
+            head: context.head("readings"),
             bad: vec![(1, crate::t("csv.no-columns").to_owned())],
             taken: 0,
             text: form.text.clone(),
         };
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&page)?).into_response());
     };
-    let mut kept = records(&app, &desk).await?;
+    let mut kept = records(&app, &context).await?;
     let (mut bad, mut taken) = (Vec::new(), 0);
     let mut aside = csv::Writer::from_writer(Vec::new());
     aside.write_record(&heads).map_err(broken)?;
@@ -148,7 +148,7 @@ pub(crate) async fn import(
                         let samples = column("samples").and_then(|c| row.get(c)).filter(|s| !s.is_empty());
                         let value = samples.unwrap_or(pair.1);
                         let told = Told { test: pair.0, value, with: &[], client: None, at };
-                        match enter(&app, &desk, tests, &mut kept, &told).await {
+                        match enter(&app, &context, tests, &mut kept, &told).await {
                             Ok(()) => None,
                             Err(refusal) => Some(refusal.words()?),
                         }
@@ -170,6 +170,6 @@ pub(crate) async fn import(
         return Ok(Redirect::to(&format!("/visits/{visit}/readings")).into_response());
     }
     let text = String::from_utf8(aside.into_inner().map_err(broken)?).map_err(broken)?;
-    let page = html(&CsvPage { head: desk.head("readings"), bad, taken, text })?;
+    let page = html(&CsvPage { head: context.head("readings"), bad, taken, text })?;
     Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
 }

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, outcome, phase_words};
+use crate::page::{Head, VisitContext, html, outcome, phase_words};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
@@ -28,14 +28,14 @@ struct DayPage {
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let firm = desk.firm;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let firm = context.firm;
     let mut list: Vec<Done> = Vec::new();
     let mut add = |at: DateTime<Utc>, kind: &'static str, words: String, by: String| {
         list.push(Done { at, time: at.format("%H:%M").to_string(), kind, words, by });
     };
-    for d in &desk.done {
-        let title = desk.steps.iter().find(|s| s.id == d.step).map_or(d.step.as_str(), |s| &s.title);
+    for d in &context.done {
+        let title = context.steps.iter().find(|s| s.id == d.step).map_or(d.step.as_str(), |s| &s.title);
         add(d.done_at, crate::t("station.safe"), title.to_owned(), d.person.clone());
     }
     for r in app.store.readings(firm, visit).await? {
@@ -46,7 +46,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         let note = if e.note.is_empty() { String::new() } else { format!(" ({})", e.note) };
         add(e.at, crate::t("station.findings"), format!("{}: {}{note}", e.event, e.statement), e.person);
     }
-    for a in &desk.actions {
+    for a in &context.actions {
         add(a.done_at, crate::t("station.put-right"), a.title.clone(), a.person.clone());
     }
     for l in app.store.left_out(firm, visit).await? {
@@ -75,7 +75,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     for k in app.store.calculations(firm, visit).await? {
         add(k.at, crate::t("station.bench"), format!("{}: {}", k.title, k.answer), k.person);
     }
-    for (r, person) in app.store.revisions(firm, desk.visit.rig_id).await? {
+    for (r, person) in app.store.revisions(firm, context.visit.rig_id).await? {
         add(r.made_at, crate::t("station.trace"), crate::say("day.revision", &[&r.number, &r.note]), person);
     }
     for h in app.store.hand_overs(firm, visit).await? {
@@ -90,5 +90,5 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             _ => days.push((day, vec![d])),
         }
     }
-    html(&DayPage { head: desk.head("hand-over"), days })
+    html(&DayPage { head: context.head("hand-over"), days })
 }

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread};
+use crate::page::{Head, VisitContext, html, off_thread};
 use crate::stations::complaints::{Told, told};
 use crate::stations::readings::holding;
 use askama::Template;
@@ -13,8 +13,8 @@ use axum::response::{Redirect, Response};
 use murvet_core::audit::Audit;
 use murvet_core::complaints::{Standing, as_observed};
 use murvet_core::diagnosis::{Diagnosis, Explanation, Models, NextReading, Observed};
-use murvet_core::interview::{Asked, interview};
 use murvet_core::measure::{Fault, World};
+use murvet_core::owner_questions::{Asked, owner_questions};
 use murvet_core::readings::{Test, value_words};
 use murvet_store::NewEvent;
 use murvet_visit::{Event, Matter, Readings, confirm as confirmed};
@@ -112,7 +112,7 @@ fn explained(head: Head, audit: &Audit, tests: &[Test], told: &[Told], holding: 
         rows: d.explanations.iter().take(8).map(row).collect(),
         cleared: d.cleared,
         next: models.next_reading(tests, d, &seen).map(ask),
-        questions: interview(&models, tests, d, &seen),
+        questions: owner_questions(&models, tests, d, &seen),
     };
     let apart = models.apart(&seen, found);
     let troubles = apart.iter().filter(|(_, d)| !d.odd.is_empty()).map(trouble).collect();
@@ -120,11 +120,11 @@ fn explained(head: Head, audit: &Audit, tests: &[Test], told: &[Told], holding: 
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let readings = app.store.readings(desk.firm, visit).await?;
-    let told = told(&app, desk.firm, visit).await?;
-    let holding = holding(&app, &desk, &readings).await?;
-    let (head, audit) = (desk.head("readings"), desk.audit);
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
+    let told = told(&app, context.firm, visit).await?;
+    let holding = holding(&app, &context, &readings).await?;
+    let (head, audit) = (context.head("readings"), context.audit);
     let page = off_thread(move || explained(head, &audit, audit.tests(), &told, &holding)).await?;
     html(&page)
 }
@@ -142,15 +142,15 @@ pub(crate) async fn confirm(
     Path(visit): Path<i64>,
     Typed(form): Typed<ConfirmForm>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let Matter::Diagnosis(statement) = Matter::of(&form.key) else { return Err(AppError::NotFound) };
     if statement.is_empty() || statement.len() >= 400 {
         return Err(AppError::NotFound);
     }
     let note = form.note.trim();
     confirmed(note).map_err(|_| AppError::BadInput(crate::t("diagnosis.write-what-you-saw").to_owned()))?;
-    let (event, revision) = (Event::Opened.code(), desk.revision.number);
+    let (event, revision) = (Event::Opened.code(), context.revision.number);
     let event = NewEvent { finding: &form.key, statement: &statement, event, note, revision };
-    app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
+    app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/findings#measured")))
 }

@@ -4,14 +4,14 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread, when};
+use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::stations::trace::severity_class;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Redirect, Response};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, circuits};
-use murvet_core::rig::Piece;
+use murvet_core::rig::Component;
 use murvet_core::rules::{Finding, Severity, Target};
 use murvet_draw::run_profile;
 use murvet_store::{FindingEvent, NewEvent};
@@ -19,7 +19,7 @@ use murvet_visit::{Event, Matter, Refusal, decide as decided};
 use serde::Deserialize;
 
 /// A finding as shown, here and at the hand-over.
-pub(crate) struct Shown {
+pub(crate) struct FindingCard {
     pub number: usize,
     pub key: String,
     pub link: String,
@@ -42,18 +42,18 @@ pub(crate) struct Shown {
 }
 
 /// Prepares findings for a page.
-pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) -> Vec<Shown> {
+pub(crate) fn shown(context: &VisitContext, events: &[FindingEvent], with_profile: bool) -> Vec<FindingCard> {
     let one = |(n, f): (usize, &Finding)| {
         let key = f.key();
         let own: Vec<&FindingEvent> = events.iter().filter(|e| e.finding == key).collect();
         let profile = match &f.target {
             Target::Wires { wires, .. } if with_profile => {
-                let state = desk.audit.states.states.iter().position(|s| s.way == f.way).unwrap_or(0);
-                wires.first().and_then(|w| run_profile(&desk.audit, *w, state, &[]))
+                let state = context.audit.states.states.iter().position(|s| s.way == f.way).unwrap_or(0);
+                wires.first().and_then(|w| run_profile(&context.audit, *w, state, &[]))
             }
             _ => None,
         };
-        Shown {
+        FindingCard {
             number: n + 1,
             link: crate::stations::readings::urlencode(&key),
             slug: f.rule.slug,
@@ -71,7 +71,7 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
             wire: f
                 .wires
                 .first()
-                .and_then(|spot| desk.audit.net.wires.iter().find(|w| w.spot == *spot))
+                .and_then(|spot| context.audit.net.wires.iter().find(|w| w.spot == *spot))
                 .map(|w| crate::stations::readings::urlencode(&w.key)),
             life: own
                 .iter()
@@ -87,27 +87,27 @@ pub(crate) fn shown(desk: &Desk, events: &[FindingEvent], with_profile: bool) ->
             key,
         }
     };
-    desk.audit.findings.iter().enumerate().map(one).collect()
+    context.audit.findings.iter().enumerate().map(one).collect()
 }
 
 #[derive(Template)]
 #[template(path = "findings.html")]
 struct FindingsPage {
     head: Head,
-    findings: Vec<Shown>,
+    findings: Vec<FindingCard>,
     /// Possible findings under the value, not seen, that they hang on.
-    folded: Vec<(String, Vec<Shown>)>,
+    folded: Vec<(String, Vec<FindingCard>)>,
     faults: Vec<(String, Vec<(&'static str, String)>)>,
     look_next: Vec<(String, String, usize)>,
     limits: Vec<String>,
     cautions: Vec<String>,
     /// What was confirmed by measuring: statement, what was seen, by whom, and what became of it.
     measured: Vec<(String, String, String, String)>,
-    piece: Option<String>,
-    places: Vec<Choice>,
-    hazards: Vec<Choice>,
-    certainties: Vec<Choice>,
-    circuits: Vec<Choice>,
+    component: Option<String>,
+    places: Vec<FilterOption>,
+    hazards: Vec<FilterOption>,
+    certainties: Vec<FilterOption>,
+    circuits: Vec<FilterOption>,
     all: usize,
     /// How many of them are shown, folded ones included.
     shown: usize,
@@ -116,7 +116,7 @@ struct FindingsPage {
 /// What the list is cut down to; an empty word is no cut.
 #[derive(Deserialize, Default)]
 pub(crate) struct Filter {
-    piece: Option<String>,
+    component: Option<String>,
     place: Option<String>,
     hazard: Option<String>,
     certainty: Option<String>,
@@ -124,20 +124,21 @@ pub(crate) struct Filter {
 }
 
 impl Filter {
-    fn keeps(&self, desk: &Desk, circuits: &[Circuit], f: &Finding) -> bool {
-        let rig = &desk.audit.assumed;
+    fn keeps(&self, context: &VisitContext, circuits: &[Circuit], f: &Finding) -> bool {
+        let rig = &context.audit.assumed;
         let asked = |word: &Option<String>| word.clone().filter(|w| !w.is_empty());
-        let in_place =
-            |place: &str| f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| p.place.as_deref() == Some(place));
+        let in_place = |place: &str| {
+            f.components.iter().filter_map(|id| rig.component(id)).any(|p| p.place.as_deref() == Some(place))
+        };
         // A finding is of a circuit when it names its device or something the device feeds.
         let of_circuit = |name: &str| {
             let Some(c) = circuits.iter().find(|c| c.name() == name) else { return false };
             let device = name.split('.').next().unwrap_or_default();
-            let own = |p: &&Piece| p.id == device || c.feeds.iter().any(|title| p.title() == title);
-            f.pieces.iter().filter_map(|id| rig.piece(id)).any(|p| own(&p))
+            let own = |p: &&Component| p.id == device || c.feeds.iter().any(|title| p.title() == title);
+            f.components.iter().filter_map(|id| rig.component(id)).any(|p| own(&p))
                 || f.subject.components().any(|id| id == name)
         };
-        asked(&self.piece).is_none_or(|piece| f.pieces.contains(&piece))
+        asked(&self.component).is_none_or(|component| f.components.contains(&component))
             && asked(&self.place).is_none_or(|place| in_place(&place))
             && asked(&self.circuit).is_none_or(|circuit| of_circuit(&circuit))
             && asked(&self.hazard).is_none_or(|h| f.rule.hazard.words() == h)
@@ -146,10 +147,10 @@ impl Filter {
 }
 
 /// A choice of a filter: its words, what they stand for, and whether it is made.
-type Choice = (String, String, bool);
+type FilterOption = (String, String, bool);
 
 /// Words that the findings have, each once, with a first one for all.
-fn choices(words: impl Iterator<Item = (String, String)>, made: Option<&String>) -> Vec<Choice> {
+fn choices(words: impl Iterator<Item = (String, String)>, made: Option<&String>) -> Vec<FilterOption> {
     let all: std::collections::BTreeMap<String, String> = words.collect();
     let every = (String::new(), "all".to_owned());
     std::iter::once(every).chain(all).map(|(value, words)| (value.clone(), words, made == Some(&value))).collect()
@@ -174,15 +175,16 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     Query(filter): Query<Filter>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let events = app.store.events(desk.firm, visit).await?;
-    let mut findings = shown(&desk, &events, true);
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let events = app.store.events(context.firm, visit).await?;
+    let mut findings = shown(&context, &events, true);
     let all = findings.len();
-    let circuits = circuits(&desk.audit);
-    findings.retain(|s| filter.keeps(&desk, &circuits, &desk.audit.findings[s.number - 1]));
-    let every = &desk.audit.findings;
-    let rig = &desk.audit.assumed;
-    let places = every.iter().flat_map(|f| &f.pieces).filter_map(|id| rig.place(rig.piece(id)?.place.as_deref()?));
+    let circuits = circuits(&context.audit);
+    findings.retain(|s| filter.keeps(&context, &circuits, &context.audit.findings[s.number - 1]));
+    let every = &context.audit.findings;
+    let rig = &context.audit.assumed;
+    let places =
+        every.iter().flat_map(|f| &f.components).filter_map(|id| rig.place(rig.component(id)?.place.as_deref()?));
     let places = places.map(|p| (p.id.clone(), p.label.clone().unwrap_or_else(|| p.id.clone())));
     let places = choices(places, filter.place.as_ref());
     let same = |word: &'static str| (word.to_owned(), word.to_owned());
@@ -193,13 +195,13 @@ pub(crate) async fn show(
         (c.name().to_owned(), format!("{}: {label}", c.name()))
     });
     let circuit_choices = choices(named, filter.circuit.as_ref());
-    let head = desk.head("findings");
-    let audit = desk.audit;
+    let head = context.head("findings");
+    let audit = context.audit;
     let report = off_thread(move || AuditReport::new(&audit).with_faults(&audit)).await?;
     let shown_of_all = findings.len();
     let mut folded = Vec::new();
     for (words, list) in report.under_unseen() {
-        let (under, rest): (Vec<Shown>, Vec<Shown>) =
+        let (under, rest): (Vec<FindingCard>, Vec<FindingCard>) =
             findings.into_iter().partition(|s| list.contains(&(s.number - 1)));
         findings = rest;
         if !under.is_empty() {
@@ -220,7 +222,7 @@ pub(crate) async fn show(
         limits: report.limits,
         cautions: report.cautions,
         measured: measured(&events),
-        piece: filter.piece.filter(|p| !p.is_empty()),
+        component: filter.component.filter(|p| !p.is_empty()),
         places,
         hazards,
         certainties,
@@ -242,8 +244,8 @@ pub(crate) async fn decide(
     Path(visit): Path<i64>,
     Typed(form): Typed<Decision>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let finding = desk.audit.findings.iter().find(|f| f.key() == form.finding).ok_or(AppError::NotFound)?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let finding = context.audit.findings.iter().find(|f| f.key() == form.finding).ok_or(AppError::NotFound)?;
     let note = form.note.trim();
     let event = Event::of(&form.event).ok_or(Refusal::NoDecision);
     event.and_then(|e| decided(e, finding.severity, note)).map_err(|refusal| {
@@ -259,8 +261,8 @@ pub(crate) async fn decide(
         statement: &finding.statement,
         event: &form.event,
         note,
-        revision: desk.revision.number,
+        revision: context.revision.number,
     };
-    app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
+    app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/findings")))
 }

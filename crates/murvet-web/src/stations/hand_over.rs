@@ -4,10 +4,10 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread, outcome, phase_words, when};
-use crate::stations::case::{called, in_date};
+use crate::page::{Head, VisitContext, html, off_thread, outcome, phase_words, when};
 use crate::stations::complaints::told;
-use crate::stations::findings::{Shown, shown};
+use crate::stations::findings::{FindingCard, shown};
+use crate::stations::instruments::{called, in_date};
 use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::{holding, samples_words, uses_of};
 use crate::stations::{left_as, owner};
@@ -73,7 +73,7 @@ struct HandOverPage {
     profile_title: String,
     map: String,
     uses: Vec<Use>,
-    findings: Vec<Shown>,
+    findings: Vec<FindingCard>,
     done: Vec<(String, String, String)>,
     conditions: Vec<String>,
     readings: Vec<ReadingRow>,
@@ -111,22 +111,22 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let firm = app.store.firm_name(desk.firm).await?;
-    let events = app.store.events(desk.firm, visit).await?;
-    let readings = app.store.readings(desk.firm, visit).await?;
-    let photographs = app.store.photographs(desk.firm, visit).await?;
-    let overrides = app.store.overrides(desk.firm, visit).await?;
-    let kept = app.store.calculations(desk.firm, visit).await?;
-    let hand_overs = app.store.hand_overs(desk.firm, visit).await?;
-    let left = app.store.left_out(desk.firm, visit).await?;
-    let complaints = told(&app, desk.firm, visit).await?;
-    let left_as = left_as::rows(&desk, &app.store.left_as(desk.firm, visit).await?);
-    let instruments = app.store.instruments(desk.firm).await?;
-    let calibrations = app.store.calibrations(desk.firm).await?;
-    let report = AuditReport::new(&desk.audit);
-    let tests = desk.audit.tests();
-    let holding = holding(&app, &desk, &readings).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let firm = app.store.firm_name(context.firm).await?;
+    let events = app.store.events(context.firm, visit).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
+    let photographs = app.store.photographs(context.firm, visit).await?;
+    let overrides = app.store.overrides(context.firm, visit).await?;
+    let kept = app.store.calculations(context.firm, visit).await?;
+    let hand_overs = app.store.hand_overs(context.firm, visit).await?;
+    let left = app.store.left_out(context.firm, visit).await?;
+    let complaints = told(&app, context.firm, visit).await?;
+    let left_as = left_as::rows(&context, &app.store.left_as(context.firm, visit).await?);
+    let instruments = app.store.instruments(context.firm).await?;
+    let calibrations = app.store.calibrations(context.firm).await?;
+    let report = AuditReport::new(&context.audit);
+    let tests = context.audit.tests();
+    let holding = holding(&app, &context, &readings).await?;
     let title = |id: &i64| instruments.iter().find(|i| i.id == *id).map(|i| called(&i.name, &i.serial));
     let out = |r: &Reading, id: &i64| in_date(&calibrations, *id, r.taken_at.date_naive());
     let with = |r: &Reading| {
@@ -167,19 +167,19 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         key: h.public_key.iter().take(8).map(|b| format!("{b:02x}")).collect(),
         holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
     };
-    let uses = uses_of(&desk, &holding).await?;
+    let uses = uses_of(&context, &holding).await?;
     html(&HandOverPage {
         firm,
-        contact: desk.visit.customer_contact.clone(),
-        day: desk.visit.planned_on.to_string(),
-        qualification: desk.visit.qualification.clone(),
-        complaint: desk.visit.complaint.trim_end_matches('.').to_owned(),
-        profile_title: desk.audit.rules.title.clone(),
-        map: rig_map(&desk.audit, &MapOptions { findings: &desk.audit.findings, ..MapOptions::default() }),
+        contact: context.visit.customer_contact.clone(),
+        day: context.visit.planned_on.to_string(),
+        qualification: context.visit.qualification.clone(),
+        complaint: context.visit.complaint.trim_end_matches('.').to_owned(),
+        profile_title: context.audit.rules.title.clone(),
+        map: rig_map(&context.audit, &MapOptions { findings: &context.audit.findings, ..MapOptions::default() }),
         uses,
-        findings: shown(&desk, &events, false),
-        done: done_rows(&desk.actions, &events),
-        conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
+        findings: shown(&context, &events, false),
+        done: done_rows(&context.actions, &events),
+        conditions: context.actions.iter().filter_map(|a| a.condition.clone()).collect(),
         readings: readings.iter().map(row).collect(),
         missing: tests
             .iter()
@@ -197,16 +197,16 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             .iter()
             .filter(|l| l.to_owner)
             .filter_map(|l| {
-                let own = owner::task_of(&desk, tests.iter().find(|t| t.id == l.test)?, owner::locale(&desk))?;
+                let own = owner::task_of(&context, tests.iter().find(|t| t.id == l.test)?, owner::locale(&context))?;
                 let (title, reason) = (l.title.clone(), l.reason.clone());
                 Some(ForOwner { title, how: own.how, wanted: own.wanted, stop: own.stop, reason })
             })
             .collect(),
-        steps: desk
+        steps: context
             .steps
             .iter()
             .map(|s| {
-                let done = desk.done.iter().find(|d| d.step == s.id);
+                let done = context.done.iter().find(|d| d.step == s.id);
                 (
                     s.title.clone(),
                     done.map_or_else(
@@ -216,7 +216,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
                 )
             })
             .collect(),
-        circuits: circuits(&desk.audit),
+        circuits: circuits(&context.audit),
         limits: report.limits,
         cautions: report.cautions,
         kept,
@@ -227,7 +227,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             .map(|o| (phase_words(&o.phase), o.reason, format!("{}, {}", o.person, when(&o.at))))
             .collect(),
         signed: hand_overs.iter().map(seal).collect(),
-        head: desk.head("hand-over"),
+        head: context.head("hand-over"),
     })
 }
 
@@ -242,12 +242,12 @@ pub(crate) async fn sign(
     Path(visit): Path<i64>,
     Typed(form): Typed<Sign>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    if form.name.trim() != desk.person.name {
-        return Err(AppError::BadInput(crate::say("hand-over.type-your-name-as-it", &[&desk.person.name])));
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    if form.name.trim() != context.person.name {
+        return Err(AppError::BadInput(crate::say("hand-over.type-your-name-as-it", &[&context.person.name])));
     }
-    let events = app.store.events(desk.firm, visit).await?;
-    let readings = app.store.readings(desk.firm, visit).await?;
+    let events = app.store.events(context.firm, visit).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
     let now = app.clock.now();
     // Over-range has no number in JSON, so values stand as they are printed.
     let readings: Vec<serde_json::Value> = readings
@@ -265,15 +265,16 @@ pub(crate) async fn sign(
         .iter()
         .map(|t| json!({ "id": t.id, "source": t.source, "edition": t.edition, "recalled": t.recalled }))
         .collect();
-    let (left, calibrations) = (app.store.left_out(desk.firm, visit).await?, app.store.calibrations(desk.firm).await?);
-    let complaints: Vec<serde_json::Value> = told(&app, desk.firm, visit)
+    let (left, calibrations) =
+        (app.store.left_out(context.firm, visit).await?, app.store.calibrations(context.firm).await?);
+    let complaints: Vec<serde_json::Value> = told(&app, context.firm, visit)
         .await?
         .iter()
         .map(|t| json!({ "told_by": t.told_by, "words": t.words, "standing": t.standing, "test": t.test, "note": t.note }))
         .collect();
     let instruments: Vec<serde_json::Value> = app
         .store
-        .instruments(desk.firm)
+        .instruments(context.firm)
         .await?
         .iter()
         .filter(|i| readings.iter().any(|r| r["instruments"].as_array().is_some_and(|l| l.contains(&i.id.into()))))
@@ -282,29 +283,29 @@ pub(crate) async fn sign(
             json!({ "id": i.id, "name": i.name, "serial": i.serial, "calibration": state.words() })
         })
         .collect();
-    let audit = desk.audit.clone();
+    let audit = context.audit.clone();
     let report = off_thread(move || serde_json::to_value(AuditReport::new(&audit).with_faults(&audit))).await?;
     let report = report.map_err(|e| AppError::Broken(e.to_string()))?;
     let record = json!({
         "format": "murvet hand-over 1",
-        "visit": { "id": desk.visit.id, "day": desk.visit.planned_on.to_string(), "customer": desk.visit.customer_name },
-        "rig": { "name": desk.visit.rig_name, "revision": desk.revision.number, "trace": desk.revision.text },
+        "visit": { "id": context.visit.id, "day": context.visit.planned_on.to_string(), "customer": context.visit.customer_name },
+        "rig": { "name": context.visit.rig_name, "revision": context.revision.number, "trace": context.revision.text },
         "audit": report,
         "tables": tables,
         "readings": readings,
         "instruments": instruments,
         "complaints": complaints,
         "left_out": left,
-        "left_as": app.store.left_as(desk.firm, visit).await?,
+        "left_as": app.store.left_as(context.firm, visit).await?,
         "events": events.iter().map(|e| json!({
             "finding": e.finding, "event": e.event, "note": e.note, "revision": e.revision,
             "by": e.person, "at": e.at.to_rfc3339() })).collect::<Vec<_>>(),
-        "actions": desk.actions.iter().map(|a| json!({
+        "actions": context.actions.iter().map(|a| json!({
             "finding": a.finding, "done": a.title, "minutes": a.minutes, "condition": a.condition,
             "revision": a.revision, "by": a.person, "at": a.done_at.to_rfc3339() })).collect::<Vec<_>>(),
-        "signed": { "by": desk.person.name, "qualification": desk.person.qualification, "at": now.to_rfc3339() },
+        "signed": { "by": context.person.name, "qualification": context.person.qualification, "at": now.to_rfc3339() },
     });
-    app.store.sign_hand_over(desk.firm, visit, &record, desk.person.id, now).await?;
+    app.store.sign_hand_over(context.firm, visit, &record, context.person.id, now).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/hand-over#signed")))
 }
 

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread, when};
+use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::stations::trace::line_changes;
 use askama::Template;
 use axum::extract::{Path, State};
@@ -34,23 +34,23 @@ pub(crate) async fn show(
     who: Who,
     Path((visit, number)): Path<(i64, i32)>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let head = desk.head("trace");
-    let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let head = context.head("trace");
+    let revisions = app.store.revisions(context.firm, context.visit.rig_id).await?;
     let at = revisions.iter().position(|(r, _)| r.number == number).ok_or(AppError::NotFound)?;
     let (this, person) = revisions[at].clone();
     let before = revisions.get(at + 1).map(|(r, _)| r.text.clone()).unwrap_or_default();
     let later = at.checked_sub(1).and_then(|n| revisions.get(n)).map(|(r, _)| r.number);
     let earlier = revisions.get(at + 1).map(|(r, _)| r.number);
-    let judged = app.audits.of(&this.text, desk.grounds.clone()).await?;
+    let judged = app.audits.of(&this.text, context.grounds.clone()).await?;
     let (rig, now) = judged.map_err(|_| AppError::NotFound)?;
-    let (old, then) = app.audits.of(&before, desk.grounds.clone()).await?.map_err(|_| AppError::NotFound)?;
+    let (old, then) = app.audits.of(&before, context.grounds.clone()).await?.map_err(|_| AppError::NotFound)?;
     let page = off_thread(move || {
         let changes = line_changes(&before, &this.text);
         let side = |which: &str| changes.iter().filter(|(s, _)| *s == which).map(|(_, l)| l.clone()).collect();
         let list = compare(&old, &rig);
         let marked: Vec<String> =
-            list.iter().flat_map(|d| d.pieces.iter().cloned()).collect::<BTreeSet<_>>().into_iter().collect();
+            list.iter().flat_map(|d| d.components.iter().cloned()).collect::<BTreeSet<_>>().into_iter().collect();
         let options = MapOptions { findings: &now.findings, marked: &marked, ..MapOptions::default() };
         HistoryPage {
             head,

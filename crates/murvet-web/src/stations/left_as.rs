@@ -4,11 +4,11 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, when};
+use crate::page::{VisitContext, when};
 use axum::extract::{Path, State};
 use axum::response::Redirect;
 use murvet_core::catalogue::Kind;
-use murvet_core::rig::Piece;
+use murvet_core::rig::Component;
 use murvet_store::LeftAs;
 
 /// Longest remark, characters.
@@ -52,29 +52,32 @@ impl Row {
 }
 
 /// What one leaves on or off: switches, changeovers, what makes mains, and whatever was found otherwise than it should be.
-fn asked(piece: &Piece) -> bool {
+fn asked(component: &Component) -> bool {
     matches!(
-        piece.kind,
+        component.kind,
         Kind::Isolator | Kind::Transfer | Kind::Inverter | Kind::InverterCharger | Kind::Generator | Kind::Inlet
     )
 }
 
 /// The list for a visit.
-pub(crate) fn rows(desk: &Desk, said: &[LeftAs]) -> Vec<Row> {
+pub(crate) fn rows(context: &VisitContext, said: &[LeftAs]) -> Vec<Row> {
     let found = |id: &str| {
-        let own =
-            desk.rig.remarks.iter().filter(|r| r.is_as_found() && (r.on == id || r.on.split('.').next() == Some(id)));
+        let own = context
+            .rig
+            .remarks
+            .iter()
+            .filter(|r| r.is_as_found() && (r.on == id || r.on.split('.').next() == Some(id)));
         let words = |r: &murvet_core::rig::Remark| match r.words.as_deref() {
             Some(note) => format!("{}: {note}", r.kind.replace('-', " ")),
             None => r.kind.replace('-', " "),
         };
         own.map(words).collect::<Vec<_>>().join("; ")
     };
-    let pieces = desk.rig.pieces.iter().filter(|p| p.status.present());
-    pieces
+    let components = context.rig.components.iter().filter(|p| p.status.present());
+    components
         .filter(|p| asked(p) || !found(&p.id).is_empty())
         .map(|p| {
-            let left = said.iter().find(|l| l.piece == p.id);
+            let left = said.iter().find(|l| l.component == p.id);
             Row {
                 id: p.id.clone(),
                 title: if p.title() == p.id { p.id.clone() } else { format!("{} ({})", p.title(), p.id) },
@@ -97,10 +100,10 @@ pub(crate) async fn leave(
     Path(visit): Path<i64>,
     Typed(form): Typed<Vec<(String, String)>>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let said = app.store.left_as(desk.firm, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let said = app.store.left_as(context.firm, visit).await?;
     let value = |key: String| form.iter().find(|(k, _)| *k == key).map_or("", |(_, v)| v.trim());
-    let listed = rows(&desk, &said);
+    let listed = rows(&context, &said);
     let mut list: Vec<(&str, &str, &str)> = Vec::new();
     for r in &listed {
         let (position, note) = (value(format!("p:{}", r.id)), value(format!("n:{}", r.id)));
@@ -117,7 +120,7 @@ pub(crate) async fn leave(
         }
     }
     if !list.is_empty() {
-        app.store.leave_as(desk.firm, visit, &list, desk.person.id, app.clock.now()).await?;
+        app.store.leave_as(context.firm, visit, &list, context.person.id, app.clock.now()).await?;
     }
     Ok(Redirect::to(&format!("/visits/{visit}/hand-over#left-as")))
 }

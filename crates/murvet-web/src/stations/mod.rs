@@ -2,21 +2,21 @@
 
 pub(crate) mod ask;
 pub(crate) mod bench;
-pub(crate) mod case;
 pub(crate) mod circuits;
 pub(crate) mod complaints;
+pub(crate) mod component;
 pub(crate) mod csv;
 pub(crate) mod day;
 pub(crate) mod diagnosis;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod history;
+pub(crate) mod instruments;
 pub(crate) mod left_as;
 pub(crate) mod limits;
 pub(crate) mod monitor;
 pub(crate) mod owner;
 pub(crate) mod photographs;
-pub(crate) mod piece;
 pub(crate) mod planned;
 pub(crate) mod practice;
 pub(crate) mod put_right;

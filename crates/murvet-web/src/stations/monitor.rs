@@ -3,8 +3,8 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html};
-use crate::stations::case::monitored_bank;
+use crate::page::{Head, VisitContext, html};
+use crate::stations::instruments::monitored_bank;
 use crate::stations::readings::{holding, live, urlencode};
 use askama::Template;
 use axum::extract::{Path, State};
@@ -55,18 +55,18 @@ async fn shown(app: &App) -> Now {
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let readings = app.store.readings(desk.firm, visit).await?;
-    let tests = desk.audit.tests();
-    let bank = monitored_bank(&app, &desk);
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
+    let tests = context.audit.tests();
+    let bank = monitored_bank(&app, &context);
     let shows = tests.iter().filter(|t| bank.as_deref().is_some_and(|b| on_monitor(b, t).is_some()));
-    let holding = holding(&app, &desk, &readings).await?;
+    let holding = holding(&app, &context, &readings).await?;
     html(&MonitorPage {
         connected: app.monitor.is_some(),
         now: shown(&app).await,
         tests: shows.map(|t| (urlencode(&t.id), t.title.clone(), t.limit_words())).collect(),
         checked: holding.monitor_checked(),
-        head: desk.head("readings"),
+        head: context.head("readings"),
     })
 }
 

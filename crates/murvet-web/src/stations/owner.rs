@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html};
+use crate::page::{Head, VisitContext, html};
 use crate::stations::left_as;
 use crate::stations::readings::{holding, uses_of};
 use askama::Template;
@@ -17,19 +17,19 @@ use murvet_text::{Locale, Text};
 use serde::Deserialize;
 
 /// The locale in which the customer of a visit reads: the one that was chosen, else that of the region.
-pub(super) fn locale(desk: &Desk) -> Locale {
-    let chosen = desk.visit.customer_language.as_deref().and_then(Locale::of);
-    chosen.or_else(|| Locale::of(&desk.audit.rules.locale)).unwrap_or(Locale::EnGb)
+pub(super) fn locale(context: &VisitContext) -> Locale {
+    let chosen = context.visit.customer_language.as_deref().and_then(Locale::of);
+    chosen.or_else(|| Locale::of(&context.audit.rules.locale)).unwrap_or(Locale::EnGb)
 }
 
 /// The name of a thing of the rig as its owner knows it.
-fn label(desk: &Desk, id: &str) -> String {
-    desk.rig.piece(id).map_or_else(|| id.to_owned(), |p| p.title().to_owned())
+fn label(context: &VisitContext, id: &str) -> String {
+    context.rig.component(id).map_or_else(|| id.to_owned(), |p| p.title().to_owned())
 }
 
 /// A test as it is left to the owner.
-pub(super) fn task_of(desk: &Desk, test: &Test, locale: Locale) -> Option<TaskWords> {
-    Some(task(Text::of(locale), &for_owner(test, |id| label(desk, id))?))
+pub(super) fn task_of(context: &VisitContext, test: &Test, locale: Locale) -> Option<TaskWords> {
+    Some(task(Text::of(locale), &for_owner(test, |id| label(context, id))?))
 }
 
 #[derive(Template)]
@@ -57,32 +57,32 @@ impl OwnerPage {
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let locale = locale(&desk);
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let locale = locale(&context);
     let text = Text::of(locale);
-    let firm = app.store.firm_name(desk.firm).await?;
-    let readings = app.store.readings(desk.firm, visit).await?;
-    let holding = holding(&app, &desk, &readings).await?;
-    let uses = uses_of(&desk, &holding).await?;
-    let left_out = app.store.left_out(desk.firm, visit).await?;
-    let left_as = left_as::rows(&desk, &app.store.left_as(desk.firm, visit).await?);
-    let names = |f: &Finding| f.pieces.iter().map(|id| label(&desk, id)).collect::<Vec<_>>();
+    let firm = app.store.firm_name(context.firm).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
+    let holding = holding(&app, &context, &readings).await?;
+    let uses = uses_of(&context, &holding).await?;
+    let left_out = app.store.left_out(context.firm, visit).await?;
+    let left_as = left_as::rows(&context, &app.store.left_as(context.firm, visit).await?);
+    let names = |f: &Finding| f.components.iter().map(|id| label(&context, id)).collect::<Vec<_>>();
     let one = |(n, f): (usize, &Finding)| (n + 1, f.severity >= Severity::BeforeUse, finding(text, f, &names(f)));
-    let tests = desk.audit.tests();
+    let tests = context.audit.tests();
     let left_to_owner = left_out.iter().filter(|l| l.to_owner);
     let from = [
         ("firm", firm.into()),
-        ("person", desk.visit.person_name.as_str().into()),
-        ("day", desk.visit.planned_on.to_string().into()),
+        ("person", context.visit.person_name.as_str().into()),
+        ("day", context.visit.planned_on.to_string().into()),
     ];
     html(&OwnerPage {
         from: text.say("owner-from", &from),
         locales: Locale::ALL
             .into_iter()
-            .map(|l| (l.code(), l.name(), desk.visit.customer_language.as_deref() == Some(l.code())))
+            .map(|l| (l.code(), l.name(), context.visit.customer_language.as_deref() == Some(l.code())))
             .collect(),
         uses: uses.iter().map(|u| use_of(text, u)).collect(),
-        findings: desk.audit.findings.iter().enumerate().map(one).collect(),
+        findings: context.audit.findings.iter().enumerate().map(one).collect(),
         left: left_as
             .into_iter()
             .filter_map(|r| {
@@ -90,10 +90,12 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
                 Some((r.title.clone(), position, r.note.clone()))
             })
             .collect(),
-        conditions: desk.actions.iter().filter_map(|a| a.condition.clone()).collect(),
-        tasks: left_to_owner.filter_map(|l| task_of(&desk, tests.iter().find(|t| t.id == l.test)?, locale)).collect(),
+        conditions: context.actions.iter().filter_map(|a| a.condition.clone()).collect(),
+        tasks: left_to_owner
+            .filter_map(|l| task_of(&context, tests.iter().find(|t| t.id == l.test)?, locale))
+            .collect(),
         text,
-        head: desk.head("hand-over"),
+        head: context.head("hand-over"),
     })
 }
 

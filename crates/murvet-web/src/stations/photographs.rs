@@ -1,9 +1,9 @@
-//! Photographs of a visit: of a piece, a joint, a finding or a test, before and after.
+//! Photographs of a visit: of a component, a joint, a finding or a test, before and after.
 
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread, when};
+use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::pictures::prepare;
 use crate::stations::readings::urlencode;
 use askama::Template;
@@ -61,16 +61,16 @@ pub(crate) struct Asked {
 
 async fn page(
     app: &App,
-    desk: &Desk,
+    context: &VisitContext,
     of: Option<String>,
     problem: Option<String>,
     note: String,
 ) -> Result<Response, AppError> {
-    let list = app.store.photographs(desk.firm, desk.visit.id).await?;
+    let list = app.store.photographs(context.firm, context.visit.id).await?;
     html(&PhotographsPage {
-        head: desk.head("findings"),
+        head: context.head("findings"),
         shots: shots(&list, of.as_deref()),
-        subjects: desk.rig.pieces.iter().map(|p| p.id.clone()).collect(),
+        subjects: context.rig.components.iter().map(|p| p.id.clone()).collect(),
         of,
         moments: MOMENTS,
         problem,
@@ -84,8 +84,8 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    page(&app, &desk, asked.of.filter(|o| !o.is_empty()), None, String::new()).await
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    page(&app, &context, asked.of.filter(|o| !o.is_empty()), None, String::new()).await
 }
 
 /// What was sent with a picture.
@@ -131,7 +131,7 @@ pub(crate) async fn add(
     Path(visit): Path<i64>,
     parts: Multipart,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let sent = read(parts).await?;
     let subject = sent.subject.trim().to_owned();
     let long = subject.is_empty() || subject.len() > 300 || sent.note.chars().count() > 300;
@@ -156,14 +156,14 @@ pub(crate) async fn add(
     let picture = match made {
         Ok(picture) => picture,
         Err(key) => {
-            let page = page(&app, &desk, Some(subject), Some(crate::t(key).to_owned()), sent.note).await?;
+            let page = page(&app, &context, Some(subject), Some(crate::t(key).to_owned()), sent.note).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
         }
     };
     // Named by its content: the same picture is kept once, and no name of anybody's reaches the store.
     let hash: String = picture.sha256.iter().map(|b| format!("{b:02x}")).collect();
-    let object = format!("{}/{visit}/{hash}.jpg", desk.firm);
-    let thumbnail = format!("{}/{visit}/{hash}-small.jpg", desk.firm);
+    let object = format!("{}/{visit}/{hash}.jpg", context.firm);
+    let thumbnail = format!("{}/{visit}/{hash}-small.jpg", context.firm);
     for (name, bytes) in [(&object, picture.jpeg), (&thumbnail, picture.thumbnail)] {
         let kept = app.objects.put(&Key::from(name.as_str()), bytes.into()).await;
         kept.map_err(|e| AppError::Broken(format!("the object store refused {name}: {e}")))?;
@@ -177,7 +177,7 @@ pub(crate) async fn add(
         sha256: &picture.sha256,
         size: picture.size,
     };
-    app.store.add_photograph(desk.firm, visit, &new, desk.person.id, app.clock.now()).await?;
+    app.store.add_photograph(context.firm, visit, &new, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/photographs?of={}", urlencode(&subject))).into_response())
 }
 

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread};
+use crate::page::{Head, VisitContext, html, off_thread};
 use crate::stations::circuits::stale_words;
 use crate::stations::trace::severity_class;
 use askama::Template;
@@ -32,9 +32,9 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     Query(query): Query<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let head = desk.head("trace");
-    let (rig, now) = (desk.rig, desk.audit);
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let head = context.head("trace");
+    let (rig, now) = (context.rig, context.audit);
     let page = off_thread(move || {
         // Nothing asked means everything.
         let asked: Vec<&str> = query.iter().filter(|(k, _)| k == "with").map(|(_, v)| v.as_str()).collect();

@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Top, html};
-use crate::stations::case::Held;
+use crate::stations::instruments::Held;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;

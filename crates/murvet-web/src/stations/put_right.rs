@@ -4,8 +4,8 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread, when};
-use crate::stations::findings::{Shown, shown};
+use crate::page::{Head, VisitContext, html, off_thread, when};
+use crate::stations::findings::{FindingCard, shown};
 use crate::stations::readings::holding;
 use askama::Template;
 use axum::extract::{Path, Query, State};
@@ -46,8 +46,8 @@ struct Closed {
 #[template(path = "put_right.html")]
 struct PutRightPage {
     head: Head,
-    findings: Vec<Shown>,
-    chosen: Option<Shown>,
+    findings: Vec<FindingCard>,
+    chosen: Option<FindingCard>,
     trials: Vec<TrialRow>,
     to_test: Vec<Repaired>,
     closed: Vec<Closed>,
@@ -57,15 +57,15 @@ struct PutRightPage {
 }
 
 #[derive(Deserialize, Default)]
-pub(crate) struct Choice {
+pub(crate) struct RepairQuery {
     finding: Option<String>,
 }
 
 /// The newest reading since a repair that proves it: of one of its own tests, passed, on the rig as it is.
-async fn proven(app: &App, desk: &Desk, revision: i32) -> Result<Option<String>, AppError> {
-    let tests = again(app, desk, revision).await?;
-    let readings = app.store.readings(desk.firm, desk.visit.id).await?;
-    let holding = holding(app, desk, &readings).await?;
+async fn proven(app: &App, context: &VisitContext, revision: i32) -> Result<Option<String>, AppError> {
+    let tests = again(app, context, revision).await?;
+    let readings = app.store.readings(context.firm, context.visit.id).await?;
+    let holding = holding(app, context, &readings).await?;
     let ids: Vec<String> = tests.into_iter().map(|(id, _)| id).collect();
     let newest = holding.proof(&ids, revision).and_then(|p| readings.iter().find(|r| r.id == p.id));
     Ok(newest.map(|r| format!("{}: {}", r.title, value_words(r.value, &r.unit))))
@@ -80,7 +80,11 @@ fn happened(e: &FindingEvent) -> Option<Happened> {
 const NAMED: usize = 4;
 
 /// Findings that were repaired and not yet re-tested, and those that were.
-async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<Repaired>, Vec<Closed>), AppError> {
+async fn lives(
+    app: &App,
+    context: &VisitContext,
+    events: &[FindingEvent],
+) -> Result<(Vec<Repaired>, Vec<Closed>), AppError> {
     let mut to_test = Vec::new();
     let mut closed = Vec::new();
     let mut proofs: BTreeMap<i32, Vec<(String, String)>> = BTreeMap::new();
@@ -98,7 +102,7 @@ async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<R
             After::Waits => {
                 let tests = match proofs.entry(e.revision) {
                     Entry::Occupied(known) => known.get().clone(),
-                    Entry::Vacant(free) => free.insert(again(app, desk, e.revision).await?).clone(),
+                    Entry::Vacant(free) => free.insert(again(app, context, e.revision).await?).clone(),
                 };
                 to_test.push(Repaired { key: e.finding.clone(), statement: e.statement.clone(), by: by(e), tests });
             }
@@ -109,10 +113,10 @@ async fn lives(app: &App, desk: &Desk, events: &[FindingEvent]) -> Result<(Vec<R
 
 /// The tests that prove the repair which made a revision: those that would fail on the rig before it and pass on the rig as it
 /// is; where no meter shows it, what is looked at or measured again because something on its path changed.
-async fn again(app: &App, desk: &Desk, revision: i32) -> Result<Vec<(String, String)>, AppError> {
-    let before = app.store.revision(desk.firm, desk.visit.rig_id, revision - 1).await?;
-    let Ok((_, before)) = app.audits.of(&before.text, desk.grounds.clone()).await? else { return Ok(Vec::new()) };
-    let now = desk.audit.clone();
+async fn again(app: &App, context: &VisitContext, revision: i32) -> Result<Vec<(String, String)>, AppError> {
+    let before = app.store.revision(context.firm, context.visit.rig_id, revision - 1).await?;
+    let Ok((_, before)) = app.audits.of(&before.text, context.grounds.clone()).await? else { return Ok(Vec::new()) };
+    let now = context.audit.clone();
     off_thread(move || {
         let mut list = proofs(&before, &now, now.tests());
         if list.is_empty() {
@@ -128,19 +132,19 @@ pub(crate) async fn show(
     State(app): State<App>,
     who: Who,
     Path(visit): Path<i64>,
-    Query(choice): Query<Choice>,
+    Query(choice): Query<RepairQuery>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let events = app.store.events(desk.firm, visit).await?;
-    let head = desk.head("put-right");
-    let (to_test, closed) = lives(&app, &desk, &events).await?;
-    let mut findings = shown(&desk, &events, false);
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let events = app.store.events(context.firm, visit).await?;
+    let head = context.head("put-right");
+    let (to_test, closed) = lives(&app, &context, &events).await?;
+    let mut findings = shown(&context, &events, false);
     let chosen = choice.finding.and_then(|key| findings.iter().position(|f| f.key == key));
     let chosen = chosen.map(|n| findings.remove(n));
-    let bars: Vec<(u32, String)> = desk.actions.iter().map(|a| (a.minutes.max(1) as u32, a.title.clone())).collect();
-    let planned = format!("{:.1} h", desk.visit.hours);
-    let revision = desk.revision.number;
-    let total = (desk.visit.hours * 60.0).max(1.0);
+    let bars: Vec<(u32, String)> = context.actions.iter().map(|a| (a.minutes.max(1) as u32, a.title.clone())).collect();
+    let planned = format!("{:.1} h", context.visit.hours);
+    let revision = context.revision.number;
+    let total = (context.visit.hours * 60.0).max(1.0);
     let bars =
         bars.into_iter().map(|(m, t)| ((f64::from(m) / total * 100.0).round().clamp(4.0, 100.0) as u32, t)).collect();
     let rows = match &chosen {
@@ -149,14 +153,15 @@ pub(crate) async fn show(
             let key = chosen.key.clone();
             off_thread(move || {
                 let statement = |k: &String| {
-                    desk.audit
+                    context
+                        .audit
                         .findings
                         .iter()
                         .find(|f| f.key() == *k)
                         .map_or_else(|| k.clone(), |f| f.statement.clone())
                 };
-                let finding = desk.audit.findings.iter().find(|f| f.key() == key);
-                let list = finding.map(|f| trials(&desk.rig, &desk.audit, f)).unwrap_or_default();
+                let finding = context.audit.findings.iter().find(|f| f.key() == key);
+                let list = finding.map(|f| trials(&context.rig, &context.audit, f)).unwrap_or_default();
                 list.into_iter()
                     .map(|t| TrialRow {
                         closes: t.closes.iter().map(statement).collect(),
@@ -188,14 +193,14 @@ pub(crate) async fn apply(
     Path(visit): Path<i64>,
     Typed(form): Typed<Repair>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    if form.base != desk.revision.number {
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    if form.base != context.revision.number {
         return Err(AppError::NotYet(crate::say(
             "put-right.the-rig-is-at-revision",
-            &[&desk.revision.number, &form.base],
+            &[&context.revision.number, &form.base],
         )));
     }
-    let (rig, audit) = (desk.rig.clone(), desk.audit.clone());
+    let (rig, audit) = (context.rig.clone(), context.audit.clone());
     let wanted = form.finding.clone();
     let (statement, trial) = off_thread(move || {
         let finding = audit.findings.iter().find(|f| f.key() == wanted)?;
@@ -207,15 +212,15 @@ pub(crate) async fn apply(
     .ok_or(AppError::NotFound)?;
     let Some(rig) = trial.rig else { return Err(AppError::NotFound) };
     let now = app.clock.now();
-    let (firm, person) = (desk.firm, desk.person.id);
+    let (firm, person) = (context.firm, context.person.id);
     let note = format!("repair: {}", trial.candidate.title);
     let words = |key: &String| {
-        let found = desk.audit.findings.iter().find(|f| f.key() == *key);
+        let found = context.audit.findings.iter().find(|f| f.key() == *key);
         (key.clone(), found.map_or_else(|| statement.clone(), |f| f.statement.clone()))
     };
     let closes: Vec<(String, String)> = trial.closes.iter().map(words).collect();
     let repair = NewRepair {
-        rig: desk.visit.rig_id,
+        rig: context.visit.rig_id,
         base: form.base,
         text: &print(&rig),
         note: &note,
@@ -246,16 +251,16 @@ pub(crate) async fn re_test(
     Path(visit): Path<i64>,
     Typed(form): Typed<ReTest>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let events = app.store.events(desk.firm, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let events = app.store.events(context.firm, visit).await?;
     let no_repair = || AppError::NotYet(crate::t("put-right.this-finding-has-no-repair").to_owned());
     let repaired = events.iter().rfind(|e| e.finding == form.finding).ok_or_else(no_repair)?;
     let happened: Vec<Happened> = events.iter().filter_map(happened).collect();
-    let still_there = desk.audit.findings.iter().any(|f| f.key() == form.finding);
+    let still_there = context.audit.findings.iter().any(|f| f.key() == form.finding);
     let matter = Matter::of(&form.finding);
     let closed = match to_close(&matter, &happened, still_there) {
         Ok(revision) => {
-            let proof = proven(&app, &desk, revision).await?;
+            let proof = proven(&app, &context, revision).await?;
             close(&matter, &happened, still_there, proof, &form.note)
         }
         Err(refusal) => Err(refusal),
@@ -277,9 +282,9 @@ pub(crate) async fn re_test(
         statement: &repaired.statement,
         event: Event::ReTested.code(),
         note,
-        revision: desk.revision.number,
+        revision: context.revision.number,
     };
-    app.store.add_event(desk.firm, visit, &event, desk.person.id, app.clock.now()).await?;
+    app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/put-right")))
 }
 

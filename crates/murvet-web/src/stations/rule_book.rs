@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::grounds::Grounds;
-use crate::page::{Desk, Top, html, off_thread, when};
+use crate::page::{Top, VisitContext, html, off_thread, when};
 use crate::stations::bench::profile_asked;
 use crate::stations::limits::{self, LimitForm};
 use crate::stations::trace::severity_class;
@@ -177,9 +177,9 @@ pub(crate) async fn show(
     let top = Top::new(&who, "rules", asked.visit);
     let mut here = Vec::new();
     if let Some(visit) = asked.visit {
-        let desk = Desk::open(&app, who.0, visit).await?;
+        let context = VisitContext::open(&app, who.0, visit).await?;
         let own = |(n, f): (usize, &Finding)| (f.rule.slug == rule.slug).then(|| (n + 1, f.statement.clone()));
-        here = desk.audit.findings.iter().enumerate().filter_map(own).collect();
+        here = context.audit.findings.iter().enumerate().filter_map(own).collect();
     }
     let page = off_thread(move || {
         let text = rule.example;

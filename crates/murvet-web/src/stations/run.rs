@@ -4,12 +4,12 @@ use crate::App;
 use crate::audits::Made;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread, outcome};
+use crate::page::{Head, VisitContext, html, off_thread, outcome};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use murvet_core::catalogue::{Kind, Role};
-use murvet_core::network::What;
+use murvet_core::network::EdgeKind;
 use murvet_core::profiles::resistance_ohm_per_m;
 use murvet_core::readings::{Outcome, value_words};
 use murvet_core::units::short;
@@ -46,7 +46,7 @@ fn placed(audit: &Made, readings: &[Reading]) -> Vec<PlacedReading> {
         let lost = test.id.kind.is_loss();
         let bank = |t: &str| {
             let id = t.split('.').next().unwrap_or_default();
-            audit.assumed.piece(id).is_some_and(|p| p.kind == Kind::Battery)
+            audit.assumed.component(id).is_some_and(|p| p.kind == Kind::Battery)
         };
         let named = test.terminals.split_whitespace().filter(|t| t.contains('.') && !(lost && bank(t)));
         list.extend(named.map(|t| PlacedReading { terminal: t.to_owned(), words: words.clone(), failed }));
@@ -60,16 +60,16 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let head = desk.head("states");
-    let readings = app.store.readings(desk.firm, visit).await?;
-    let audit = desk.audit;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let head = context.head("states");
+    let readings = app.store.readings(context.firm, visit).await?;
+    let audit = context.audit;
     let page = off_thread(move || {
         let net = &audit.net;
         let ctx = audit.context();
         let live = |n: usize| matches!(net.nodes[n].duty, Role::Plus | Role::Line);
         let forward = net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) if live(e.a) || live(e.b) => Some(w),
+            EdgeKind::Wire(w) if live(e.a) || live(e.b) => Some(w),
             _ => None,
         });
         let forward: Vec<usize> = forward.collect();

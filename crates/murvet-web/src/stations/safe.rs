@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, when};
+use crate::page::{Head, VisitContext, html, when};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
@@ -27,20 +27,21 @@ struct SafePage {
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let mut open_found = false;
-    let lines = desk
+    let lines = context
         .steps
         .iter()
         .map(|s| {
-            let done = desk.done.iter().find(|d| d.step == s.id).map(|d| format!("{}, {}", d.person, when(&d.done_at)));
+            let done =
+                context.done.iter().find(|d| d.step == s.id).map(|d| format!("{}, {}", d.person, when(&d.done_at)));
             // Steps are done in order: only the first open one can be ticked.
             let open = done.is_none() && !open_found;
             open_found |= done.is_none();
             Line { id: s.id.clone(), title: s.title.clone(), note: s.note.clone(), done, open }
         })
         .collect();
-    html(&SafePage { head: desk.head("safe"), lines, complaint: desk.visit.complaint.clone() })
+    html(&SafePage { head: context.head("safe"), lines, complaint: context.visit.complaint.clone() })
 }
 
 #[derive(Deserialize)]
@@ -54,14 +55,14 @@ pub(crate) async fn done(
     Path(visit): Path<i64>,
     Typed(form): Typed<Done>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let open = desk.steps.iter().find(|s| !desk.done.iter().any(|d| d.step == s.id));
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let open = context.steps.iter().find(|s| !context.done.iter().any(|d| d.step == s.id));
     match open {
         Some(next) if next.id == form.step => {
-            app.store.add_safe_step(desk.firm, visit, &form.step, desk.person.id, app.clock.now()).await?;
+            app.store.add_safe_step(context.firm, visit, &form.step, context.person.id, app.clock.now()).await?;
             Ok(Redirect::to(&format!("/visits/{visit}/safe")))
         }
-        _ if desk.done.iter().any(|d| d.step == form.step) => Ok(Redirect::to(&format!("/visits/{visit}/safe"))),
+        _ if context.done.iter().any(|d| d.step == form.step) => Ok(Redirect::to(&format!("/visits/{visit}/safe"))),
         Some(next) => Err(AppError::NotYet(crate::say("safe.the-next-step-is", &[&next.title]))),
         None => Err(AppError::NotYet(crate::t("safe.this-rig-has-no-such").to_owned())),
     }

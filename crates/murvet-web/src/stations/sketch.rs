@@ -4,8 +4,8 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread, when};
-use crate::stations::trace::{Shown, shown};
+use crate::page::{Head, VisitContext, html, off_thread, when};
+use crate::stations::trace::{ErrorShown, shown};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -23,17 +23,17 @@ struct SketchPage {
     text: String,
     note: String,
     by: Option<String>,
-    errors: Vec<Shown>,
+    errors: Vec<ErrorShown>,
     list: Vec<Disagreement>,
-    /// Pieces that were traced and that the sketch does not have.
+    /// Components that were traced and that the sketch does not have.
     undrawn: Vec<String>,
     map: Option<String>,
 }
 
 /// The page for a text; nothing is compared while it cannot be read.
-async fn page(desk: Desk, text: String, note: String, by: Option<String>) -> Result<Response, AppError> {
-    let head = desk.head("trace");
-    let (rig, audit) = (desk.rig, desk.audit);
+async fn page(context: VisitContext, text: String, note: String, by: Option<String>) -> Result<Response, AppError> {
+    let head = context.head("trace");
+    let (rig, audit) = (context.rig, context.audit);
     let page = off_thread(move || {
         let (errors, mut list) = match parse(&text) {
             Ok(said) => (Vec::new(), compare(&said, &rig)),
@@ -42,7 +42,7 @@ async fn page(desk: Desk, text: String, note: String, by: Option<String>) -> Res
         let undrawn: Vec<String> = list.iter().filter(|d| d.said == NOT_THERE).map(|d| d.about.clone()).collect();
         list.retain(|d| d.said != NOT_THERE);
         let marked: Vec<String> =
-            list.iter().flat_map(|d| d.pieces.iter().cloned()).collect::<BTreeSet<_>>().into_iter().collect();
+            list.iter().flat_map(|d| d.components.iter().cloned()).collect::<BTreeSet<_>>().into_iter().collect();
         let map = (!list.is_empty() && by.is_some())
             .then(|| rig_map(&audit, &MapOptions { marked: &marked, ..MapOptions::default() }));
         SketchPage {
@@ -61,11 +61,11 @@ async fn page(desk: Desk, text: String, note: String, by: Option<String>) -> Res
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let kept = app.store.sketch(desk.firm, desk.visit.rig_id).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let kept = app.store.sketch(context.firm, context.visit.rig_id).await?;
     match kept {
-        Some(s) => page(desk, s.text, s.note, Some(format!("{}, {}", s.person, when(&s.at)))).await,
-        None => page(desk, String::new(), String::new(), None).await,
+        Some(s) => page(context, s.text, s.note, Some(format!("{}, {}", s.person, when(&s.at)))).await,
+        None => page(context, String::new(), String::new(), None).await,
     }
 }
 
@@ -82,16 +82,16 @@ pub(crate) async fn attach(
     Path(visit): Path<i64>,
     Typed(form): Typed<SketchForm>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let text = form.text.replace("\r\n", "\n");
     if text.len() > MAX_TEXT || form.note.chars().count() > 200 {
         return Err(AppError::TooLarge);
     }
     if parse(&text).is_err() {
-        let page = page(desk, text, form.note, None).await?;
+        let page = page(context, text, form.note, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let note = form.note.trim();
-    app.store.add_sketch(desk.firm, desk.visit.rig_id, &text, note, desk.person.id, app.clock.now()).await?;
+    app.store.add_sketch(context.firm, context.visit.rig_id, &text, note, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/sketch")).into_response())
 }

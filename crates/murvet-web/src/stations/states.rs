@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, off_thread};
+use crate::page::{Head, VisitContext, html, off_thread};
 use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, Query, State as Shared};
@@ -163,7 +163,7 @@ fn running(audit: &Audit, state: &State) -> String {
         .iter()
         .enumerate()
         .filter(|(i, s)| state.live.active[*i] && !matches!(s.kind, SourceKind::Battery | SourceKind::Array))
-        .map(|(_, s)| format!("{} ({})", audit.assumed.pieces[s.piece].id, kind_words(s.kind)))
+        .map(|(_, s)| format!("{} ({})", audit.assumed.components[s.component].id, kind_words(s.kind)))
         .collect();
     if list.is_empty() { crate::t("states.batteries-only").to_owned() } else { list.join(", ") }
 }
@@ -183,8 +183,8 @@ fn rows(ctx: &Context, audit: &Audit, chosen: &[u8], with: &str) -> Vec<Row> {
                 .iter()
                 .map(|i| {
                     let fed = murvet_core::rules::fed(ctx, i.state, i.source);
-                    let names: Vec<&str> = fed.iter().map(|p| audit.assumed.pieces[*p].id.as_str()).collect();
-                    let source = &audit.assumed.pieces[audit.net.sources[i.source].piece].id;
+                    let names: Vec<&str> = fed.iter().map(|p| audit.assumed.components[*p].id.as_str()).collect();
+                    let source = &audit.assumed.components[audit.net.sources[i.source].component].id;
                     format!("{source}: {}", if names.is_empty() { "nothing".to_owned() } else { names.join(", ") })
                 })
                 .collect();
@@ -213,7 +213,7 @@ fn rows(ctx: &Context, audit: &Audit, chosen: &[u8], with: &str) -> Vec<Row> {
 fn appliances(audit: &Audit) -> Vec<&str> {
     let mut ids: Vec<&str> = Vec::new();
     for c in &audit.net.consumers {
-        let p = &audit.assumed.pieces[c.piece];
+        let p = &audit.assumed.components[c.component];
         if matches!(p.kind, Kind::AcLoad | Kind::DcLoad | Kind::Charger) && !ids.contains(&p.id.as_str()) {
             ids.push(&p.id);
         }
@@ -227,9 +227,9 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     Query(query): Query<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let head = desk.head("states");
-    let audit = desk.audit;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let head = context.head("states");
+    let audit = context.audit;
     let page = off_thread(move || {
         let asked = |key: &str| query.iter().find(|(k, _)| k == key).map(|(_, v)| v.as_str());
         // A fault stands for the whole page: controls, map and table are those of the rig that has it.
@@ -317,7 +317,9 @@ pub(crate) async fn show(
                 .autos
                 .iter()
                 .zip(&state.setting.autos)
-                .map(|(a, at)| (audit.assumed.pieces[a.piece].id.clone(), a.positions[usize::from(*at)].clone()))
+                .map(|(a, at)| {
+                    (audit.assumed.components[a.component].id.clone(), a.positions[usize::from(*at)].clone())
+                })
                 .collect();
             page.live = live_lines(&audit, state);
             let fed = |c: &murvet_core::readings::Circuit| {
@@ -347,21 +349,21 @@ fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let islands = islands_at(&ctx, 0);
     let mut lines = Vec::new();
     for (i, s) in net.sources.iter().enumerate().filter(|(i, _)| state.live.active[*i]) {
-        let name = format!("{} ({})", audit.assumed.pieces[s.piece].id, kind_words(s.kind));
-        let mut pieces: Vec<&str> = Vec::new();
+        let name = format!("{} ({})", audit.assumed.components[s.component].id, kind_words(s.kind));
+        let mut components: Vec<&str> = Vec::new();
         for (n, node) in net.nodes.iter().enumerate() {
             let duty = matches!(node.duty, murvet_core::catalogue::Role::Plus | murvet_core::catalogue::Role::Line);
-            if let Some(p) = node.piece
+            if let Some(p) = node.component
                 && duty
                 && state.live.part[n] == state.live.part[s.plus]
             {
-                let id = audit.assumed.pieces[p].id.as_str();
-                if p != s.piece && !pieces.contains(&id) {
-                    pieces.push(id);
+                let id = audit.assumed.components[p].id.as_str();
+                if p != s.component && !components.contains(&id) {
+                    components.push(id);
                 }
             }
         }
-        let mut text = if pieces.is_empty() { "nothing".to_owned() } else { pieces.join(", ") };
+        let mut text = if components.is_empty() { "nothing".to_owned() } else { components.join(", ") };
         if s.kind.is_ac() {
             let meets = islands.iter().find(|x| x.source == i).map_or_else(
                 || crate::t("states.two-sources-on-one-conductor").to_owned(),

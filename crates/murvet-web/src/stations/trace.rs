@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Body, Typed};
 use crate::grounds::Grounds;
-use crate::page::{Desk, Head, html, off_thread, when};
+use crate::page::{Head, VisitContext, html, off_thread, when};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
@@ -19,7 +19,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
 /// An error with its line taken apart around the word at fault.
-pub(crate) struct Shown {
+pub(crate) struct ErrorShown {
     pub at: String,
     pub before: String,
     pub word: String,
@@ -28,7 +28,7 @@ pub(crate) struct Shown {
     pub help: String,
 }
 
-pub(crate) fn shown(text: &str, errors: &[Diagnostic]) -> Vec<Shown> {
+pub(crate) fn shown(text: &str, errors: &[Diagnostic]) -> Vec<ErrorShown> {
     errors
         .iter()
         .take(60)
@@ -36,7 +36,7 @@ pub(crate) fn shown(text: &str, errors: &[Diagnostic]) -> Vec<Shown> {
             let line: Vec<char> = text.lines().nth(e.line - 1).unwrap_or_default().chars().collect();
             let start = (e.column - 1).min(line.len());
             let end = (start + e.length).min(line.len());
-            Shown {
+            ErrorShown {
                 at: format!("line {}, column {}", e.line, e.column),
                 before: line[..start].iter().collect(),
                 word: if start == end { " ".to_owned() } else { line[start..end].iter().collect() },
@@ -53,7 +53,7 @@ pub(crate) fn shown(text: &str, errors: &[Diagnostic]) -> Vec<Shown> {
 #[template(path = "trace_result.html")]
 struct ResultPart {
     visit: i64,
-    errors: Vec<Shown>,
+    errors: Vec<ErrorShown>,
     findings: Vec<(&'static str, &'static str, String)>,
     counts: String,
     map: String,
@@ -73,7 +73,7 @@ struct TracePage {
     saved: bool,
     revisions: Vec<(i32, String, String, String)>,
     starters: Vec<(&'static str, &'static str)>,
-    /// A piece whose line is taken up to be changed.
+    /// A component whose line is taken up to be changed.
     edit: Option<String>,
 }
 
@@ -108,7 +108,7 @@ async fn result_part(
                 vanished: Vec::new(),
             },
             Ok((rig, audit)) => {
-                let link = format!("/visits/{visit}/piece/{{}}");
+                let link = format!("/visits/{visit}/component/{{}}");
                 let options = MapOptions { findings: &audit.findings, link: Some(&link), ..MapOptions::default() };
                 let map = rig_map(&audit, &options);
                 let keys: Vec<(String, String)> =
@@ -120,8 +120,8 @@ async fn result_part(
                     visit,
                     errors: Vec::new(),
                     counts: crate::say(
-                        "trace.pieces-runs-cables-distinct-states",
-                        &[&rig.pieces.len(), &rig.runs.len(), &rig.cables.len(), &audit.states.states.len()],
+                        "trace.components-runs-cables-distinct-states",
+                        &[&rig.components.len(), &rig.runs.len(), &rig.cables.len(), &audit.states.states.len()],
                     ),
                     appeared: not_in(&keys, &saved),
                     vanished: not_in(&saved, &keys),
@@ -150,21 +150,22 @@ pub(crate) fn severity_class(severity: murvet_core::rules::Severity) -> &'static
     }
 }
 
-fn finding_keys(desk: &Desk) -> Vec<(String, String)> {
-    desk.audit.findings.iter().map(|f| (f.key(), f.statement.clone())).collect()
+fn finding_keys(context: &VisitContext) -> Vec<(String, String)> {
+    context.audit.findings.iter().map(|f| (f.key(), f.statement.clone())).collect()
 }
 
 async fn page(
     app: &App,
-    desk: &Desk,
+    context: &VisitContext,
     text: String,
     base: i32,
     posted: bool,
     saved: bool,
     edit: Option<String>,
 ) -> Result<Response, AppError> {
-    let result = result_part(app, desk.visit.id, text.clone(), desk.grounds.clone(), finding_keys(desk)).await?;
-    let revisions = app.store.revisions(desk.firm, desk.visit.rig_id).await?;
+    let result =
+        result_part(app, context.visit.id, text.clone(), context.grounds.clone(), finding_keys(context)).await?;
+    let revisions = app.store.revisions(context.firm, context.visit.rig_id).await?;
     let row = |(n, (r, name)): (usize, &(Revision, String))| {
         let before = revisions.get(n + 1).map(|(b, _)| b.text.as_str());
         let changed = change_words(before, &r.text);
@@ -172,7 +173,7 @@ async fn page(
         (r.number, when(&r.made_at), name.clone(), note)
     };
     html(&TracePage {
-        head: desk.head("trace"),
+        head: context.head("trace"),
         text,
         base,
         result,
@@ -180,7 +181,7 @@ async fn page(
         saved,
         edit,
         revisions: revisions.iter().enumerate().take(12).map(row).collect(),
-        starters: if desk.rig.pieces.is_empty() {
+        starters: if context.rig.components.is_empty() {
             STARTERS.iter().map(|s| (s.key, s.title)).collect()
         } else {
             Vec::new()
@@ -193,7 +194,7 @@ pub(crate) struct ShowQuery {
     saved: Option<u8>,
     /// An earlier revision whose text is taken back.
     revision: Option<i32>,
-    /// A piece whose line is taken up to be changed.
+    /// A component whose line is taken up to be changed.
     edit: Option<String>,
     /// A starter rig to correct, for a rig in which nothing is traced yet.
     starter: Option<String>,
@@ -205,18 +206,18 @@ pub(crate) async fn show(
     Path(visit): Path<i64>,
     axum::extract::Query(q): axum::extract::Query<ShowQuery>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let base = desk.revision.number;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let base = context.revision.number;
     // What is taken is not saved until somebody saves it, on top of the newest revision.
     if let Some(number) = q.revision {
-        let old = app.store.revision(desk.firm, desk.visit.rig_id, number).await?;
-        return page(&app, &desk, old.text, base, true, false, None).await;
+        let old = app.store.revision(context.firm, context.visit.rig_id, number).await?;
+        return page(&app, &context, old.text, base, true, false, None).await;
     }
     if let Some(starter) = q.starter.as_deref().and_then(starter) {
-        let text = starter.rig(&desk.visit.rig_name, desk.profile());
-        return page(&app, &desk, text, base, true, false, None).await;
+        let text = starter.rig(&context.visit.rig_name, context.profile());
+        return page(&app, &context, text, base, true, false, None).await;
     }
-    page(&app, &desk, desk.revision.text.clone(), base, false, q.saved.is_some(), q.edit).await
+    page(&app, &context, context.revision.text.clone(), base, false, q.saved.is_some(), q.edit).await
 }
 
 #[derive(Deserialize)]
@@ -233,26 +234,26 @@ pub(crate) async fn save(
     Path(visit): Path<i64>,
     Typed(form): Typed<SaveForm>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let text = form.text.replace("\r\n", "\n");
     if text.len() > murvet_core::notation::MAX_TEXT {
         return Err(AppError::TooLarge);
     }
     if parse(&text).is_err() {
         // Nothing is written and nothing typed is lost: the page comes back with every error.
-        let page = page(&app, &desk, text, form.base, true, false, None).await?;
+        let page = page(&app, &context, text, form.base, true, false, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let note = if form.note.trim().is_empty() { "trace" } else { form.note.trim() };
     let saved = app
         .store
-        .save_revision(desk.firm, desk.visit.rig_id, form.base, &text, note, desk.person.id, app.clock.now())
+        .save_revision(context.firm, context.visit.rig_id, form.base, &text, note, context.person.id, app.clock.now())
         .await?;
     match saved {
         Saved::As(_) => Ok(Redirect::to(&format!("/visits/{visit}/trace?saved=1")).into_response()),
         Saved::Conflict(theirs) => {
             let page = html(&ConflictPage {
-                head: desk.head("trace"),
+                head: context.head("trace"),
                 changes: line_changes(&theirs.text, &text),
                 mine: text,
                 their_number: theirs.number,
@@ -290,8 +291,8 @@ pub(crate) async fn check(
     Path(visit): Path<i64>,
     Body(body): Body<CheckBody>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let html = result_part(&app, visit, body.text, desk.grounds.clone(), finding_keys(&desk)).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let html = result_part(&app, visit, body.text, context.grounds.clone(), finding_keys(&context)).await?;
     Ok(axum::Json(CheckAnswer { html }).into_response())
 }
 
@@ -385,8 +386,8 @@ fn change_words(before: Option<&str>, text: &str) -> String {
 }
 
 pub(crate) async fn json(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    Ok(([(header::CONTENT_TYPE, "application/json")], Rig::to_json(&desk.rig)).into_response())
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    Ok(([(header::CONTENT_TYPE, "application/json")], Rig::to_json(&context.rig)).into_response())
 }
 
 #[derive(Deserialize, Default)]
@@ -400,8 +401,9 @@ pub(crate) async fn map(
     Path(visit): Path<i64>,
     axum::extract::Query(q): axum::extract::Query<MapQuery>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let subsystem = Subsystem::asked(q.show.as_deref());
-    let svg = rig_map(&desk.audit, &MapOptions { subsystem, findings: &desk.audit.findings, ..MapOptions::default() });
+    let svg =
+        rig_map(&context.audit, &MapOptions { subsystem, findings: &context.audit.findings, ..MapOptions::default() });
     Ok(([(header::CONTENT_TYPE, "image/svg+xml")], svg).into_response())
 }

@@ -13,7 +13,7 @@ use murvet_core::complaints::Symptom;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::VisitKind;
 use murvet_core::systems::System;
-use murvet_store::{Customer, NewComplaint, NewVisit, Visit};
+use murvet_store::{Customer, NewComplaint, NewRigVisit, NewVisit, Visit};
 use serde::Deserialize;
 
 /// Visits on one page of the list.
@@ -135,29 +135,27 @@ pub(crate) async fn create(
         }
     };
     let (firm, person, now) = (who.0.firm_id, who.0.id, app.clock.now());
-    let name = form.customer.trim();
-    let known = app.store.customers(firm).await?.into_iter().find(|c| c.name == name);
-    let customer = match known {
-        Some(c) => c.id,
-        None => app.store.add_customer(firm, name, form.contact.trim()).await?,
+    let rig = form.rig.trim();
+    let text = format!("rig \"{rig}\" profile {}\n", profile.word());
+    let complaint = form.complaint.trim();
+    let new = NewRigVisit {
+        customer: form.customer.trim(),
+        contact: form.contact.trim(),
+        rig,
+        profile: profile.word(),
+        text: &text,
+        visit: NewVisit { rig: 0, person, planned_on, hours, complaint, kind: kind.code() },
     };
-    let rig_name = form.rig.trim();
-    let text = format!("rig \"{rig_name}\" profile {}\n", profile.word());
-    let rig = app.store.add_rig(firm, customer, rig_name, profile.word(), &text, person, now).await?;
-    let new = NewVisit { rig, person, planned_on, hours, complaint: form.complaint.trim(), kind: kind.code() };
-    let visit = app.store.add_visit(firm, &new).await?;
     // What the visit was asked for is its first complaint.
-    if !new.complaint.is_empty() {
-        let first = NewComplaint {
-            told_by: crate::t("complaints.owner"),
-            words: new.complaint,
-            symptom: Symptom::Other.word(),
-            about: None,
-            on_source: None,
-            delay_minutes: None,
-        };
-        app.store.add_complaints(firm, visit, &[first], person, now).await?;
-    }
+    let first = (!complaint.is_empty()).then(|| NewComplaint {
+        told_by: crate::t("complaints.owner"),
+        words: complaint,
+        symptom: Symptom::Other.word(),
+        about: None,
+        on_source: None,
+        delay_minutes: None,
+    });
+    let visit = app.store.open_visit(firm, &new, first.as_slice(), now).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/trace")).into_response())
 }
 

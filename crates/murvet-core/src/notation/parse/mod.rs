@@ -3,7 +3,7 @@
 
 mod cables;
 mod choices;
-mod pieces;
+mod components;
 mod remarks;
 mod runs;
 
@@ -20,13 +20,13 @@ pub const MAX_TEXT: usize = 1_000_000;
 /// At most this many errors are listed: beyond it the text is no rig at all.
 const MAX_ERRORS: usize = 200;
 
-/// Statement words besides the kinds of piece.
+/// Statement words besides the kinds of component.
 pub(super) const STATEMENTS: [&str; 6] = ["rig", "place", "run", "cable", "remark", "choice"];
 
 #[derive(Default)]
 struct Lines {
     places: Vec<usize>,
-    pieces: Vec<usize>,
+    components: Vec<usize>,
     runs: Vec<usize>,
     cables: Vec<usize>,
     remarks: Vec<usize>,
@@ -76,7 +76,7 @@ pub fn parse(text: &str) -> Result<Rig, Vec<Diagnostic>> {
     }
     parser.rig.comment.extend(comments);
     // Names are checked even where a line could not be read, but only in lines that could: an error
-    // about a piece whose own line failed would be noise.
+    // about a component whose own line failed would be noise.
     if parser.errors.is_empty() {
         let lines: Vec<&str> = text.lines().collect();
         for problem in check(&parser.rig).into_iter().take(MAX_ERRORS) {
@@ -139,7 +139,7 @@ impl Parser {
         match spot {
             Spot::Text { line, .. } => (*line, 0),
             Spot::Place(i) => (line(&self.lines.places, *i), 0),
-            Spot::Piece(i) => (line(&self.lines.pieces, *i), 0),
+            Spot::Component(i) => (line(&self.lines.components, *i), 0),
             Spot::Run(i, step) => (line(&self.lines.runs, *i), step.unwrap_or(0)),
             Spot::Cable(i) => (line(&self.lines.cables, *i), 0),
             Spot::Remark(i) => (line(&self.lines.remarks, *i), 0),
@@ -173,7 +173,11 @@ impl Parser {
 
     fn statement(&mut self, tokens: &[Located], comment: Vec<String>) {
         let Some(word) = tokens[0].word() else {
-            self.error(&tokens[0], "a line starts with a word", "start with rig, place, run, cable or a kind of piece");
+            self.error(
+                &tokens[0],
+                "a line starts with a word",
+                "start with rig, place, run, cable or a kind of component",
+            );
             return;
         };
         match word.to_ascii_lowercase().as_str() {
@@ -185,10 +189,10 @@ impl Parser {
             "choice" => self.choice(&tokens[1..], comment),
             word => match Kind::from_word(word) {
                 Some(kind) => {
-                    if let Some(mut piece) = self.piece(kind, &tokens[1..]) {
-                        piece.comment = comment;
-                        self.lines.pieces.push(self.line);
-                        self.rig.pieces.push(piece);
+                    if let Some(mut component) = self.component(kind, &tokens[1..]) {
+                        component.comment = comment;
+                        self.lines.components.push(self.line);
+                        self.rig.components.push(component);
                     }
                 }
                 None => {
@@ -198,10 +202,10 @@ impl Parser {
                         Some(near) => format!("did you mean \"{near}\"?"),
                         None => {
                             let kinds: Vec<&str> = Kind::all().iter().map(|s| s.words[0]).collect();
-                            format!("expected rig, place, run, cable or a kind of piece: {}", kinds.join(", "))
+                            format!("expected rig, place, run, cable or a kind of component: {}", kinds.join(", "))
                         }
                     };
-                    self.error(&tokens[0], format!("\"{word}\" is no statement and no kind of piece"), help);
+                    self.error(&tokens[0], format!("\"{word}\" is no statement and no kind of component"), help);
                 }
             },
         }

@@ -53,7 +53,7 @@ impl Parser {
 
     pub(super) fn step(&mut self, part: &[Located]) -> Option<Step> {
         let Some(word) = part[0].word() else {
-            self.error(&part[0], "a step of a run starts with a word", "expected a length, a piece or \"end\"");
+            self.error(&part[0], "a step of a run starts with a word", "expected a length, a component or \"end\"");
             return None;
         };
         if word == "end" {
@@ -80,21 +80,23 @@ impl Parser {
             let near = nearest(word, kinds).map_or(String::new(), |n| format!("did you mean \"{n}\"? "));
             self.error(
                 &part[0],
-                format!("\"{word}\" is no kind of piece"),
-                format!("{near}a step is a conductor (2.1m 50mm2), a known piece (F1), or a new one (fuse F1 300A)"),
+                format!("\"{word}\" is no kind of component"),
+                format!(
+                    "{near}a step is a conductor (2.1m 50mm2), a known component (F1), or a new one (fuse F1 300A)"
+                ),
             );
             return None;
         };
         let id = part[1].word().unwrap_or_default();
         // "bus pos" after pos is known means that bus, so a run can name the kind again.
-        if part.len() == 2 && self.rig.piece(id.split('.').next().unwrap_or(id)).is_some_and(|p| p.kind == kind) {
+        if part.len() == 2 && self.rig.component(id.split('.').next().unwrap_or(id)).is_some_and(|p| p.kind == kind) {
             return Some(Step::At(TermRef::from(id)));
         }
-        let mut piece = self.piece(kind, &part[1..])?;
-        piece.inline = true;
-        let term = TermRef { piece: piece.id.clone(), terminal: None };
-        self.lines.pieces.push(self.line);
-        self.rig.pieces.push(piece);
+        let mut component = self.component(kind, &part[1..])?;
+        component.inline = true;
+        let term = TermRef { component: component.id.clone(), terminal: None };
+        self.lines.components.push(self.line);
+        self.rig.components.push(component);
         Some(Step::At(term))
     }
 

@@ -4,7 +4,7 @@
 use super::mains::round_all;
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::network::{Source, nominal_system};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::units::Dimension;
@@ -14,21 +14,25 @@ const NEGATIVE_OHM: f64 = 0.5;
 
 impl Planner<'_> {
     fn house_banks(&self) -> impl Iterator<Item = &Source> {
-        let pieces = &self.audit.assumed.pieces;
+        let components = &self.audit.assumed.components;
         let banks = self.audit.net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
-        banks.filter(|s| !pieces[s.piece].flag("starter"))
+        banks.filter(|s| !components[s.component].flag("starter"))
     }
 
     /// The negative of each bank is joined to the body.
     pub(super) fn negatives(&mut self) {
         let net = &self.audit.net;
-        let frame = self.pieces(Kind::Chassis).first().and_then(|i| net.node(*i, "bar"));
+        let frame = self.components(Kind::Chassis).first().and_then(|i| net.node(*i, "bar"));
         let Some(frame) = frame.map(|n| self.name(n)) else { return };
         // The lower ones of a string stand above the negative.
         let lower: Vec<usize> = net.sources.iter().flat_map(|s| s.below.iter().copied()).collect();
-        let bottom = |s: &&Source| s.below.is_empty() && !lower.contains(&s.piece) || lower.first() == Some(&s.piece);
-        let banks: Vec<(String, String)> =
-            self.house_banks().filter(bottom).map(|s| (self.ctx.id(s.piece).to_owned(), self.name(s.minus))).collect();
+        let bottom =
+            |s: &&Source| s.below.is_empty() && !lower.contains(&s.component) || lower.first() == Some(&s.component);
+        let banks: Vec<(String, String)> = self
+            .house_banks()
+            .filter(bottom)
+            .map(|s| (self.ctx.id(s.component).to_owned(), self.name(s.minus)))
+            .collect();
         for (id, minus) in banks {
             let test = Test {
                 title: format!("The negative of {id} is joined to the body"),
@@ -52,20 +56,20 @@ impl Planner<'_> {
         let Some(parked) = self.audit.states.states.first() else { return };
         let beside = |s: &&Source| {
             let same = |o: &&Source| {
-                o.piece != s.piece
+                o.component != s.component
                     && parked.live.part[o.plus] == parked.live.part[s.plus]
                     && parked.live.metal[o.minus] == parked.live.metal[s.minus]
             };
             s.below.is_empty() && self.house_banks().any(|o| same(&o))
         };
-        let ah = |s: &Source| rig.pieces[s.piece].si("capacity", Dimension::Charge).unwrap_or(100.0);
+        let ah = |s: &Source| rig.components[s.component].si("capacity", Dimension::Charge).unwrap_or(100.0);
         let group: Vec<&Source> = self.house_banks().filter(beside).collect();
         let fed = |c: &&crate::network::Consumer| {
             !c.ac
-                && rig.pieces[c.piece].kind == Kind::DcLoad
+                && rig.components[c.component].kind == Kind::DcLoad
                 && group.first().is_some_and(|s| parked.live.part[c.plus] == parked.live.part[s.plus])
         };
-        let largest = net.consumers.iter().filter(fed).filter_map(|c| Some((c.current_a?, c.piece)));
+        let largest = net.consumers.iter().filter(fed).filter_map(|c| Some((c.current_a?, c.component)));
         let Some((amps, load)) = largest.max_by(|a, b| a.0.total_cmp(&b.0)) else { return };
         let all: f64 = group.iter().map(|s| ah(s)).sum();
         let load = self.ctx.id(load).to_owned();
@@ -77,7 +81,7 @@ impl Planner<'_> {
             }
             let fair = amps * ah(s) / all;
             let words: Vec<String> = leads.iter().map(|(post, other)| format!("{post} towards {other}")).collect();
-            let id = self.ctx.id(s.piece).to_owned();
+            let id = self.ctx.id(s.component).to_owned();
             let test = Test {
                 title: format!("Share of {id} of the {amps:.0} A of {load}"),
                 terminals: words.join("; "),
@@ -93,8 +97,8 @@ impl Planner<'_> {
                     .to_owned(),
                 ..Test::of(TestId::about(TestKind::Share, id), Phase::Dc)
             };
-            let stand = Stand { on: vec![load.clone()], dark: true, ..Stand::default() };
-            list.push((test, Probe { function: Function::DcAmps, leads, stand }));
+            let setup = TestSetup { on: vec![load.clone()], dark: true, ..TestSetup::default() };
+            list.push((test, Probe { function: Function::DcAmps, leads, setup }));
         }
         self.measured_all(list);
     }
@@ -117,15 +121,19 @@ impl Planner<'_> {
             let on: Vec<String> = net
                 .consumers
                 .iter()
-                .filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad && !rig.pieces[c.piece].flag("breakaway"))
+                .filter(|c| {
+                    !c.ac
+                        && rig.components[c.component].kind == Kind::DcLoad
+                        && !rig.components[c.component].flag("breakaway")
+                })
                 .filter(|c| state.live.part[c.plus] == state.live.part[bank.plus])
-                .map(|c| rig.pieces[c.piece].id.clone())
+                .map(|c| rig.components[c.component].id.clone())
                 .collect();
             let leads = self.leads_of_bank(bank);
             if on.is_empty() || leads.is_empty() {
                 continue;
             }
-            let id = self.ctx.id(bank.piece).to_owned();
+            let id = self.ctx.id(bank.component).to_owned();
             let test = Test {
                 title: format!("Current into {id} on shore with every DC appliance on"),
                 terminals: round_all(&leads),
@@ -138,8 +146,8 @@ impl Planner<'_> {
                         .to_owned(),
                 ..Test::of(TestId::about(TestKind::Carries, id), Phase::Load)
             };
-            let stand = Stand { on, dark: true, ..Self::standing(&state.setting.controls) };
-            list.push((test, Probe { function: Function::DcAmps, leads, stand }));
+            let setup = TestSetup { on, dark: true, ..Self::standing(&state.setting.controls) };
+            list.push((test, Probe { function: Function::DcAmps, leads, setup }));
         }
         self.measured_all(list);
     }
@@ -149,13 +157,14 @@ impl Planner<'_> {
         let net = &self.audit.net;
         let mut list = Vec::new();
         for c in net.consumers.iter().filter(|c| !c.ac) {
-            let p = &self.audit.assumed.pieces[c.piece];
+            let p = &self.audit.assumed.components[c.component];
             if !matches!(p.kind, Kind::Inverter | Kind::InverterCharger) {
                 continue;
             }
             let Some(made) = p.si("dc", Dimension::Voltage).map(nominal_system) else { continue };
             let (plus, minus) = (self.name(c.plus), self.name(c.minus));
-            let probe = Probe::between(Function::DcVolts, &plus, &minus, Stand { dark: true, ..Stand::default() });
+            let probe =
+                Probe::between(Function::DcVolts, &plus, &minus, TestSetup { dark: true, ..TestSetup::default() });
             if self.world.read(&probe).is_none_or(|v| v.abs() < 1.0) {
                 continue;
             }

@@ -2,8 +2,8 @@
 
 use super::{APART_OHM, JOINED_OHM, Planner, band};
 use crate::catalogue::{Kind, Role};
-use crate::measure::{Function, Probe, Stand};
-use crate::network::{What, WireSpot};
+use crate::measure::{Function, Probe, TestSetup};
+use crate::network::{EdgeKind, WireSpot};
 use crate::profiles::resistance_ohm_per_m;
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::Core;
@@ -19,7 +19,7 @@ type Landings = (String, Vec<(Core, usize, usize)>);
 impl Planner<'_> {
     pub(super) fn supply(&mut self) {
         let profile = &self.audit.rules;
-        for i in self.pieces(Kind::Inlet) {
+        for i in self.components(Kind::Inlet) {
             let id = self.ctx.id(i).to_owned();
             let (low, high) = (&profile.supply_low_v, &profile.supply_high_v);
             self.tests.push(Test {
@@ -45,9 +45,9 @@ impl Planner<'_> {
                     .to_owned(),
                 ..Test::of(TestId::about(TestKind::SupplyVolts, &id), Phase::Supply)
             });
-            if let Some(legs) = self.audit.assumed.pieces[i].word("legs") {
+            if let Some(legs) = self.audit.assumed.components[i].word("legs") {
                 let volts =
-                    self.audit.assumed.pieces[i].si("voltage", Dimension::Voltage).unwrap_or(profile.ac_v.value);
+                    self.audit.assumed.components[i].si("voltage", Dimension::Voltage).unwrap_or(profile.ac_v.value);
                 let (hots, source) = match legs {
                     "two-hot" => (band(1.8 * volts, 2.2 * volts, "opposite hots"), "240 V between them"),
                     _ => (band(0.0, super::DEAD_V, "one hot twice"), "no voltage between them"),
@@ -116,11 +116,11 @@ impl Planner<'_> {
                     continue;
                 };
                 let step = match e.what {
-                    What::Wire(w) => {
+                    EdgeKind::Wire(w) => {
                         let wire = &net.wires[w];
                         wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge)
                     }
-                    What::Joint => 0.0,
+                    EdgeKind::Joint => 0.0,
                     _ => continue,
                 };
                 if net.nodes[other].duty == Role::Earth && !best.contains_key(&other) {
@@ -143,17 +143,17 @@ impl Planner<'_> {
         let profile = &self.audit.rules;
         // Against the first earth bar, else the inlet's earth.
         let bar = net.nodes.iter().position(|n| {
-            n.piece.is_some_and(|p| rig.pieces[p].kind == Kind::Panel && rig.pieces[p].status.present())
+            n.component.is_some_and(|p| rig.components[p].kind == Kind::Panel && rig.components[p].status.present())
                 && n.terminal == "PE"
         });
         let bar = bar.or_else(|| net.sources.iter().find_map(|s| s.earth));
         let Some(bar) = bar else { return };
         for (n, node) in net.nodes.iter().enumerate() {
-            let Some(p) = node.piece.filter(|p| rig.pieces[*p].status.present()) else { continue };
-            let piece = &rig.pieces[p];
-            let wanted = match piece.kind {
+            let Some(p) = node.component.filter(|p| rig.components[*p].status.present()) else { continue };
+            let component = &rig.components[p];
+            let wanted = match component.kind {
                 Kind::Outlet | Kind::AcLoad | Kind::Charger => {
-                    node.terminal == "ac.PE" && !piece.attrs.contains_key("on")
+                    node.terminal == "ac.PE" && !component.attrs.contains_key("on")
                 }
                 Kind::GfciOutlet => node.terminal == "load.PE",
                 Kind::Chassis => true,
@@ -164,22 +164,22 @@ impl Planner<'_> {
                 continue;
             }
             let path = self.earth_path(n, &[bar]);
-            let probe = Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, Stand::default());
+            let probe = Probe::between(Function::Ohms, &node.name, &net.nodes[bar].name, TestSetup::default());
             let predicted = match path {
                 Some((low, high)) => band(self.at_best(&probe, low), high, "earth conductors as traced"),
                 None => band(1000.0, f64::INFINITY, "no earth path was traced"),
             };
             self.tests.push(Test {
-                title: format!("Continuity of {} to {}", profile.words.earth, piece.title()),
+                title: format!("Continuity of {} to {}", profile.words.earth, component.title()),
                 terminals: format!("{} to {}", node.name, net.nodes[bar].name),
                 state: "everything off, unplugged".to_owned(),
                 tools: &[Tool::LowOhm],
                 unit: "ohm",
                 predicted: Some(predicted),
                 limit: band(0.0, profile.earth_ohm.value, &profile.earth_ohm.source),
-                meaning: format!("A fault to the case of {} would not open anything.", piece.title()),
+                meaning: format!("A fault to the case of {} would not open anything.", component.title()),
                 probe: Some(probe),
-                ..Test::of(TestId::about(TestKind::Earth, &piece.id), Phase::Dead)
+                ..Test::of(TestId::about(TestKind::Earth, &component.id), Phase::Dead)
             });
         }
     }
@@ -190,7 +190,7 @@ impl Planner<'_> {
         let limit = &self.audit.rules.earth_ohm;
         let mut list = Vec::new();
         for e in &net.edges {
-            let What::Wire(w) = e.what else { continue };
+            let EdgeKind::Wire(w) = e.what else { continue };
             let wire = &net.wires[w];
             let earth = |n: usize| net.nodes[n].duty == Role::Earth;
             let appliance = |n: usize| net.consumers.iter().any(|c| !c.ac && c.minus == n);
@@ -203,7 +203,7 @@ impl Planner<'_> {
             }
             let ohm = wire.length_m * resistance_ohm_per_m(wire.laid.area_mm2, wire.gauge);
             let (from, to) = (self.name(e.a), self.name(e.b));
-            let probe = Probe::between(Function::Ohms, &format!("wire:{}", wire.key), &to, Stand::default());
+            let probe = Probe::between(Function::Ohms, &format!("wire:{}", wire.key), &to, TestSetup::default());
             let low = self.at_best(&probe, (ohm * 0.6 - 0.02).max(0.0));
             list.push(Test {
                 title: format!("The bonding conductor from {from} to {to} by itself"),
@@ -227,8 +227,8 @@ impl Planner<'_> {
         let Some(parked) = parked else { return };
         let net = &self.audit.net;
         let rig = &self.audit.assumed;
-        for i in self.pieces(Kind::Panel).into_iter().chain(self.pieces(Kind::Inlet)) {
-            let (n, e) = if rig.pieces[i].kind == Kind::Panel { ("N", "PE") } else { ("out.N", "out.PE") };
+        for i in self.components(Kind::Panel).into_iter().chain(self.components(Kind::Inlet)) {
+            let (n, e) = if rig.components[i].kind == Kind::Panel { ("N", "PE") } else { ("out.N", "out.PE") };
             let (Some(n), Some(e)) = (net.node(i, n), net.node(i, e)) else { continue };
             let joined = parked.live.metal[n] == parked.live.metal[e];
             let predicted = if joined {
@@ -236,9 +236,9 @@ impl Planner<'_> {
             } else {
                 band(APART_OHM, f64::INFINITY, "no bond was traced")
             };
-            let id = &rig.pieces[i].id;
+            let id = &rig.components[i].id;
             // A rig without an inlet may have its only bond here.
-            let needs_apart = !self.pieces(Kind::Inlet).is_empty();
+            let needs_apart = !self.components(Kind::Inlet).is_empty();
             let limit = if needs_apart {
                 band(APART_OHM, f64::INFINITY, "IEC 60364-6, 250 V test with electronics attached (recalled)")
             } else {
@@ -257,7 +257,7 @@ impl Planner<'_> {
                     Function::Insulation,
                     &net.nodes[n].name,
                     &net.nodes[e].name,
-                    Stand::default(),
+                    TestSetup::default(),
                 )),
                 ..Test::of(TestId::about(TestKind::NeutralEarth, id), Phase::Dead)
             });
@@ -266,13 +266,13 @@ impl Planner<'_> {
 
     /// Nothing may be shorted behind the battery before it is closed.
     pub(super) fn shorts(&mut self) {
-        let stand = self.isolated();
-        for i in self.pieces(Kind::FuseBlock) {
+        let setup = self.isolated();
+        for i in self.components(Kind::FuseBlock) {
             let (Some(plus), Some(minus)) = (self.audit.net.node(i, "in"), self.audit.net.node(i, "-")) else {
                 continue;
             };
             let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(plus), self.name(minus));
-            let probe = Probe::between(Function::Ohms, &a, &b, stand.clone());
+            let probe = Probe::between(Function::Ohms, &a, &b, setup.clone());
             let test = Test {
                 title: format!("No short between positive and negative at {id}"),
                 terminals: format!("{a} to {b}"),
@@ -295,16 +295,17 @@ impl Planner<'_> {
     /// Both leads of everything on direct current, before it is energised for the first time: plus on plus, minus on minus.
     pub(super) fn direct_landings(&mut self) {
         let net = &self.audit.net;
-        let stand = self.isolated();
-        let part = self.ctx.joined(|e| matches!(e.what, What::Wire(_) | What::Joint));
+        let setup = self.isolated();
+        let part = self.ctx.joined(|e| matches!(e.what, EdgeKind::Wire(_) | EdgeKind::Joint));
         let mut list = Vec::new();
         for c in net.consumers.iter().filter(|c| !c.ac) {
             // From the far end of what lands on it: a way, a device, a bar.
             let far = |end: usize| {
-                let other =
-                    |n: &usize| *n != end && part[*n] == part[end] && net.nodes[*n].piece.is_some_and(|p| p != c.piece);
+                let other = |n: &usize| {
+                    *n != end && part[*n] == part[end] && net.nodes[*n].component.is_some_and(|p| p != c.component)
+                };
                 let mut all: Vec<usize> = (0..net.nodes.len()).filter(other).collect();
-                let rank = |n: &usize| match net.nodes[*n].piece.map(|p| self.ctx.rig.pieces[p].kind) {
+                let rank = |n: &usize| match net.nodes[*n].component.map(|p| self.ctx.rig.components[p].kind) {
                     Some(Kind::FuseBlock) => 0,
                     Some(kind) if kind.is_overcurrent_device() => 1,
                     Some(Kind::Battery) => 2,
@@ -316,11 +317,11 @@ impl Planner<'_> {
             };
             let (Some(plus), Some(minus)) = (far(c.plus), far(c.minus)) else { continue };
             let leads = vec![(self.name(plus), self.name(c.plus)), (self.name(c.minus), self.name(minus))];
-            let id = self.ctx.id(c.piece).to_owned();
+            let id = self.ctx.id(c.component).to_owned();
             let test = Test {
                 title: format!(
                     "Both leads of {} land where they should, plus on plus",
-                    self.ctx.rig.pieces[c.piece].title()
+                    self.ctx.rig.components[c.component].title()
                 ),
                 terminals: leads.iter().map(|(a, b)| format!("{a} to {b}")).collect::<Vec<_>>().join(" plus "),
                 state: "every isolator open, every appliance off".to_owned(),
@@ -331,7 +332,7 @@ impl Planner<'_> {
                     .to_owned(),
                 ..Test::of(TestId::about(TestKind::Land, &id), Phase::Dead)
             };
-            list.push((test, Probe { function: Function::Ohms, leads, stand: stand.clone() }));
+            list.push((test, Probe { function: Function::Ohms, leads, setup: setup.clone() }));
         }
         self.measured_all(list);
     }
@@ -340,16 +341,16 @@ impl Planner<'_> {
     pub(super) fn direct_insulation(&mut self) {
         let net = &self.audit.net;
         let Some(frame) =
-            self.pieces(Kind::Chassis).first().and_then(|i| net.nodes.iter().position(|n| n.piece == Some(*i)))
+            self.components(Kind::Chassis).first().and_then(|i| net.nodes.iter().position(|n| n.component == Some(*i)))
         else {
             return;
         };
         let mut list = Vec::new();
         let mut told: Vec<u32> = Vec::new();
         let part = self.ctx.whole();
-        let blocks = self.pieces(Kind::FuseBlock).into_iter().filter_map(|i| Some((i, net.node(i, "in")?)));
-        let bars = self.pieces(Kind::Bus).into_iter().filter_map(|i| {
-            let node = net.nodes.iter().position(|n| n.piece == Some(i))?;
+        let blocks = self.components(Kind::FuseBlock).into_iter().filter_map(|i| Some((i, net.node(i, "in")?)));
+        let bars = self.components(Kind::Bus).into_iter().filter_map(|i| {
+            let node = net.nodes.iter().position(|n| n.component == Some(i))?;
             (net.nodes[node].duty == Role::Plus).then_some((i, node))
         });
         for (i, node) in blocks.chain(bars) {
@@ -391,7 +392,7 @@ impl Planner<'_> {
                     let spot = WireSpot::Cable(index, core as usize);
                     let net = &self.audit.net;
                     let edge =
-                        net.edges.iter().find(|e| matches!(e.what, What::Wire(w) if net.wires[w].spot == spot))?;
+                        net.edges.iter().find(|e| matches!(e.what, EdgeKind::Wire(w) if net.wires[w].spot == spot))?;
                     Some((core, edge.a, edge.b))
                 });
                 (c.id.clone(), cores.collect())
@@ -399,9 +400,9 @@ impl Planner<'_> {
             .collect();
         for (cable, cores) in spots {
             for (core, a, b) in cores {
-                // Where the core should land is the terminal of its own kind at the far piece.
+                // Where the core should land is the terminal of its own kind at the far component.
                 let far = self.audit.net.nodes[b].clone();
-                let wanted = far.piece.and_then(|p| {
+                let wanted = far.component.and_then(|p| {
                     let stem = far.terminal.rsplit_once('.').map_or("", |(stem, _)| stem);
                     let name = if stem.is_empty() { core.word().to_owned() } else { format!("{stem}.{}", core.word()) };
                     self.audit.net.node(p, &name)
@@ -413,7 +414,7 @@ impl Planner<'_> {
                     Core::PE => (format!("wire:{cable}.{}", core.word()), ", one end lifted"),
                     _ => (from.clone(), ""),
                 };
-                let probe = Probe::between(Function::Ohms, &lead, &to, Stand::default());
+                let probe = Probe::between(Function::Ohms, &lead, &to, TestSetup::default());
                 let test = Test {
                     title: format!("Continuity and termination of {cable} core {}", core.word()),
                     terminals: format!("{from} to {to}{lifted}"),
@@ -431,7 +432,7 @@ impl Planner<'_> {
 
     /// Line and neutral against earth at each panel.
     pub(super) fn insulation(&mut self) {
-        let panels = self.pieces(Kind::Panel);
+        let panels = self.components(Kind::Panel);
         for (i, bar) in panels.into_iter().flat_map(|i| [(i, "hot"), (i, "hot2")]) {
             let (Some(hot), Some(earth)) = (self.audit.net.node(i, bar), self.audit.net.node(i, "PE")) else {
                 continue;
@@ -439,7 +440,7 @@ impl Planner<'_> {
             let (id, a, b) = (self.ctx.id(i).to_owned(), self.name(hot), self.name(earth));
             let (kind, which) =
                 if bar == "hot" { (TestKind::Insulation, "") } else { (TestKind::Insulation2, " of the second hot") };
-            let probe = Probe::between(Function::Insulation, &a, &b, Stand::default());
+            let probe = Probe::between(Function::Insulation, &a, &b, TestSetup::default());
             let test = Test {
                 title: format!("Insulation of every line{which} at {id} against {}", self.audit.rules.words.earth),
                 terminals: format!("{a} to {b}"),

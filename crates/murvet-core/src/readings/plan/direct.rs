@@ -2,7 +2,7 @@
 
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::network::{battery_volts, nominal_system};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rules::drops;
@@ -18,8 +18,8 @@ const TELLING_V: f64 = 0.02;
 impl Planner<'_> {
     pub(super) fn batteries(&mut self) {
         let rest = self.isolated();
-        for i in self.pieces(Kind::Battery) {
-            let p = &self.audit.assumed.pieces[i];
+        for i in self.components(Kind::Battery) {
+            let p = &self.audit.assumed.components[i];
             let chemistry = p.word("chemistry").unwrap_or("flooded");
             let volts = battery_volts(p);
             let lead = !matches!(chemistry, "lifepo4" | "nickel-lithium");
@@ -53,28 +53,29 @@ impl Planner<'_> {
             }
             let profile = &self.audit.rules;
             let limit = if c.vital { &profile.drop_vital } else { &profile.drop_other };
-            let piece = &self.audit.assumed.pieces[c.piece];
+            let component = &self.audit.assumed.components[c.component];
             let v = d.total_v();
             let net = &self.audit.net;
             let stem = d.source.split('.').next().unwrap_or_default();
-            let from = net.sources.iter().find(|s| !s.kind.is_ac() && self.ctx.id(s.piece) == stem);
+            let from = net.sources.iter().find(|s| !s.kind.is_ac() && self.ctx.id(s.component) == stem);
             let at = &self.audit.states.states[d.state];
-            let stand = Stand { on: vec![piece.id.clone()], dark: true, ..Self::standing(&at.setting.controls) };
+            let setup =
+                TestSetup { on: vec![component.id.clone()], dark: true, ..Self::standing(&at.setting.controls) };
             // Inverters and chargers are judged on the path tests, where they draw what they give.
-            let probe = from.filter(|_| piece.kind == Kind::DcLoad).map(|s| Probe {
+            let probe = from.filter(|_| component.kind == Kind::DcLoad).map(|s| Probe {
                 function: Function::DcVolts,
                 leads: vec![(self.name(s.plus), self.name(c.plus)), (self.name(c.minus), self.name(s.minus))],
-                stand,
+                setup,
             });
             // With what was not seen at its best less is lost.
             let least = probe.as_ref().and_then(|p| self.best.as_ref()?.read(p)).map_or(v, |best| best.min(v));
             self.tests.push(Test {
-                title: format!("Voltage lost to {} with {:.1} A flowing", piece.title(), d.amps),
+                title: format!("Voltage lost to {} with {:.1} A flowing", component.title(), d.amps),
                 terminals: format!(
                     "{} to {} plus {} to its negative",
                     d.source, self.audit.net.nodes[c.plus].name, self.audit.net.nodes[c.minus].name
                 ),
-                state: format!("{} on alone", piece.title()),
+                state: format!("{} on alone", component.title()),
                 tools: &[Tool::Voltmeter, Tool::DcClamp],
                 unit: "V",
                 // Cold copper of nominal area at the least; joints add a little at the most.
@@ -84,7 +85,7 @@ impl Planner<'_> {
                 meaning: "A loose joint, a thinner conductor than marked, or too long a run; next to nothing: no current flows."
                     .to_owned(),
                 probe,
-                ..Test::of(TestId::about(TestKind::Drop, &piece.id), Phase::Dc)
+                ..Test::of(TestId::about(TestKind::Drop, &component.id), Phase::Dc)
             });
         }
     }
@@ -93,18 +94,18 @@ impl Planner<'_> {
     pub(super) fn dc_live(&mut self) {
         let net = &self.audit.net;
         let mut list = Vec::new();
-        for c in net.consumers.iter().filter(|c| !c.ac && self.ctx.rig.pieces[c.piece].kind == Kind::DcLoad) {
-            let id = self.ctx.id(c.piece).to_owned();
+        for c in net.consumers.iter().filter(|c| !c.ac && self.ctx.rig.components[c.component].kind == Kind::DcLoad) {
+            let id = self.ctx.id(c.component).to_owned();
             if self.tests.iter().any(|t| t.id == format!("drop:{id}")) {
                 continue;
             }
             let (plus, minus) = (self.name(c.plus), self.name(c.minus));
-            let stand = Stand { on: vec![id.clone()], dark: true, ..Stand::default() };
-            let probe = Probe::between(Function::DcVolts, &plus, &minus, stand);
+            let setup = TestSetup { on: vec![id.clone()], dark: true, ..TestSetup::default() };
+            let probe = Probe::between(Function::DcVolts, &plus, &minus, setup);
             let Some(volts) = self.world.read(&probe).filter(|v| *v > 1.0) else { continue };
             let system = nominal_system(volts);
             let test = Test {
-                title: format!("Voltage at {}", self.ctx.rig.pieces[c.piece].title()),
+                title: format!("Voltage at {}", self.ctx.rig.components[c.component].title()),
                 terminals: format!("{plus} to {minus}"),
                 state: format!("{id} on alone"),
                 tools: &[Tool::Voltmeter],
@@ -126,17 +127,17 @@ impl Planner<'_> {
             .net
             .consumers
             .iter()
-            .filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad)
-            .map(|c| rig.pieces[c.piece].id.clone())
+            .filter(|c| !c.ac && rig.components[c.component].kind == Kind::DcLoad)
+            .map(|c| rig.components[c.component].id.clone())
             .collect();
         let banks: Vec<(String, f64)> = self
-            .pieces(Kind::Battery)
+            .components(Kind::Battery)
             .iter()
-            .map(|&i| (rig.pieces[i].id.clone(), battery_volts(&rig.pieces[i])))
+            .map(|&i| (rig.components[i].id.clone(), battery_volts(&rig.components[i])))
             .collect();
         for (id, volts) in banks {
             let (plus, minus) = (format!("{id}.+"), format!("{id}.-"));
-            let stand = Stand { on: on.clone(), dark: true, ..Stand::default() };
+            let setup = TestSetup { on: on.clone(), dark: true, ..TestSetup::default() };
             let sag = Test {
                 title: format!("Voltage of {id} with every DC appliance on, after five minutes"),
                 terminals: format!("{plus} to {minus}"),
@@ -147,7 +148,7 @@ impl Planner<'_> {
                 meaning: "A weak cell or a spent battery: it sags more than its inside resistance explains.".to_owned(),
                 ..Test::of(TestId::about(TestKind::Sag, &id), Phase::Dc)
             };
-            self.measured(sag, Probe::between(Function::DcVolts, &plus, &minus, stand));
+            self.measured(sag, Probe::between(Function::DcVolts, &plus, &minus, setup));
             self.tests.push(Test {
                 title: format!("Current out of {id} with everything off"),
                 terminals: format!("clamp on the positive of {id}"),
@@ -165,7 +166,7 @@ impl Planner<'_> {
     /// Each source of charge by itself: the voltage it holds and that it gives current.
     pub(super) fn charging(&mut self) {
         let net = &self.audit.net;
-        let found: Vec<(usize, Phase, Stand)> = net
+        let found: Vec<(usize, Phase, TestSetup)> = net
             .sources
             .iter()
             .enumerate()
@@ -188,14 +189,14 @@ impl Planner<'_> {
                     (phase == Phase::Shore && !shore(x), x.live.active.iter().filter(|a| **a).count())
                 })?;
                 let dark = s.kind != SourceKind::Controller;
-                Some((i, phase, Stand { dark, ..Self::standing(&state.setting.controls) }))
+                Some((i, phase, TestSetup { dark, ..Self::standing(&state.setting.controls) }))
             })
             .collect();
-        for (i, phase, stand) in found {
+        for (i, phase, setup) in found {
             let s = &net.sources[i];
-            let (id, plus, minus) = (self.ctx.id(s.piece).to_owned(), self.name(s.plus), self.name(s.minus));
-            let state = self.audit.states.states.iter().find(|x| x.setting.controls == stand.controls);
-            let probe = Probe::between(Function::DcVolts, &plus, &minus, stand.clone());
+            let (id, plus, minus) = (self.ctx.id(s.component).to_owned(), self.name(s.plus), self.name(s.minus));
+            let state = self.audit.states.states.iter().find(|x| x.setting.controls == setup.controls);
+            let probe = Probe::between(Function::DcVolts, &plus, &minus, setup.clone());
             let test = |kind, title: String, unit, limit, meaning: &str| Test {
                 title,
                 terminals: format!("{plus} to {minus}"),
@@ -206,8 +207,8 @@ impl Planner<'_> {
                 meaning: meaning.to_owned(),
                 ..Test::of(TestId::about(kind, &id), phase)
             };
-            let piece = &self.audit.assumed.pieces[s.piece];
-            let holds = crate::measure::held_volts(piece, s.volts);
+            let component = &self.audit.assumed.components[s.component];
+            let holds = crate::measure::held_volts(component, s.volts);
             let system = nominal_system(holds);
             let charges = self.bank_joined(s.plus).is_some();
             let mut volts = test(
@@ -222,14 +223,14 @@ impl Planner<'_> {
                 "In bulk it follows the bank and says nothing. Too high: set for another battery.",
             );
             // Its stages: what it holds at last is what proves it.
-            let float = piece.si("float", Dimension::Voltage).unwrap_or(holds).min(holds);
+            let float = component.si("float", Dimension::Voltage).unwrap_or(holds).min(holds);
             volts.predicted = Some(band((1.0 - LABEL) * float, (1.0 + LABEL) * holds, "its label"));
             volts.probe = Some(probe);
             self.tests.push(volts);
             let leads: Vec<(String, String)> =
                 net.beyond(s.plus).map(|other| (plus.clone(), self.name(other))).collect();
             if charges && !leads.is_empty() {
-                let probe = Probe { function: Function::DcAmps, leads, stand };
+                let probe = Probe { function: Function::DcAmps, leads, setup };
                 // A dead one gives nothing, a weak one half. What the sun or an engine drives is no fixed figure.
                 let fixed = matches!(s.kind, SourceKind::Charger | SourceKind::DcDc) && s.set_a.is_finite();
                 let expected = self.world.read(&probe).filter(|a| *a > 0.0);
@@ -257,7 +258,7 @@ impl Planner<'_> {
         let net = &self.audit.net;
         let Some(parked) = self.audit.states.states.first() else { return };
         let mut list = Vec::new();
-        for i in self.pieces(Kind::Relay) {
+        for i in self.components(Kind::Relay) {
             let (Some(a), Some(b)) = (net.node(i, "in"), net.node(i, "out")) else { continue };
             let bank = |n: usize| {
                 let mut all = net.sources.iter().filter(|s| s.kind == SourceKind::Battery);
@@ -265,7 +266,8 @@ impl Planner<'_> {
             };
             let (Some(from), Some(to)) = (bank(a), bank(b)) else { continue };
             let joined = |s: &&State| s.live.part[a] == s.live.part[b];
-            let Some(state) = self.audit.states.states.iter().find(joined).filter(|_| from.piece != to.piece) else {
+            let Some(state) = self.audit.states.states.iter().find(joined).filter(|_| from.component != to.component)
+            else {
                 continue;
             };
             let id = self.ctx.id(i).to_owned();
@@ -273,8 +275,8 @@ impl Planner<'_> {
             let test = Test {
                 title: format!(
                     "From {} to {} over {id} while it is closed",
-                    self.ctx.id(from.piece),
-                    self.ctx.id(to.piece)
+                    self.ctx.id(from.component),
+                    self.ctx.id(to.component)
                 ),
                 terminals: format!(
                     "{} to {} plus {} to {}",
@@ -290,10 +292,10 @@ impl Planner<'_> {
                 meaning: "It does not combine: a fuse or a joint of its path is open, or it gets no signal.".to_owned(),
                 ..Test::of(TestId::about(TestKind::Relay, &id), Phase::Charging)
             };
-            let stand = Stand { dark: true, ..Self::standing(&state.setting.controls) };
+            let setup = TestSetup { dark: true, ..Self::standing(&state.setting.controls) };
             // The return is on the way as well.
             let leads = vec![(self.name(from.plus), self.name(to.plus)), (self.name(to.minus), self.name(from.minus))];
-            list.push((test, Probe { function: Function::DcVolts, leads, stand }));
+            list.push((test, Probe { function: Function::DcVolts, leads, setup }));
         }
         self.measured_all(list);
     }
@@ -319,12 +321,14 @@ impl Planner<'_> {
             let Some(bank) = self.bank_of(plus) else { continue };
             let Some((outlet, state)) = self.heated(i) else { continue };
             let outlet = self.ctx.id(outlet).to_owned();
-            let id = self.ctx.id(s.piece).to_owned();
+            let id = self.ctx.id(s.component).to_owned();
             let leads = vec![(self.name(bank.plus), self.name(plus)), (self.name(minus), self.name(bank.minus))];
-            let stand = Stand { heater: Some(outlet.clone()), dark: true, ..Self::standing(&state.setting.controls) };
-            let title = format!("Lost between {} and {id} with a 1000 W heater in {outlet}", self.ctx.id(bank.piece));
+            let setup =
+                TestSetup { heater: Some(outlet.clone()), dark: true, ..Self::standing(&state.setting.controls) };
+            let title =
+                format!("Lost between {} and {id} with a 1000 W heater in {outlet}", self.ctx.id(bank.component));
             let test = lost(TestId::about(TestKind::Path, &id), Phase::Inverter, title, state.describe(net), &leads);
-            list.push((test, Probe { function: Function::DcVolts, leads, stand }));
+            list.push((test, Probe { function: Function::DcVolts, leads, setup }));
         }
         for (i, s) in net.sources.iter().enumerate() {
             let phase = match s.kind {
@@ -335,12 +339,12 @@ impl Planner<'_> {
             let states = self.audit.states.states.iter().filter(|x| x.live.active[i]);
             let Some(state) = states.min_by_key(|x| x.live.active.iter().filter(|a| **a).count()) else { continue };
             let Some(bank) = self.bank_joined(s.plus) else { continue };
-            let id = self.ctx.id(s.piece).to_owned();
-            let stand = Stand { dark: s.kind != SourceKind::Controller, ..Self::standing(&state.setting.controls) };
+            let id = self.ctx.id(s.component).to_owned();
+            let setup = TestSetup { dark: s.kind != SourceKind::Controller, ..Self::standing(&state.setting.controls) };
             let leads = vec![(self.name(s.plus), self.name(bank.plus)), (self.name(bank.minus), self.name(s.minus))];
-            let title = format!("Lost between {id} and {} while it charges", self.ctx.id(bank.piece));
+            let title = format!("Lost between {id} and {} while it charges", self.ctx.id(bank.component));
             let test = lost(TestId::about(TestKind::Path, &id), phase, title, state.describe(net), &leads);
-            list.push((test, Probe { function: Function::DcVolts, leads, stand: stand.clone() }));
+            list.push((test, Probe { function: Function::DcVolts, leads, setup: setup.clone() }));
             // Its input, from what it charges from.
             let from = net.sources.iter().find(|o| {
                 let kinds = match s.kind {
@@ -352,10 +356,11 @@ impl Planner<'_> {
             });
             if let (Some(from), Some((a, b))) = (from, s.input) {
                 let leads = vec![(self.name(from.plus), self.name(a)), (self.name(b), self.name(from.minus))];
-                let title = format!("Lost between {} and the input of {id} while it charges", self.ctx.id(from.piece));
+                let title =
+                    format!("Lost between {} and the input of {id} while it charges", self.ctx.id(from.component));
                 let test =
                     lost(TestId::about(TestKind::Path, &id).part("in"), phase, title, state.describe(net), &leads);
-                list.push((test, Probe { function: Function::DcVolts, leads, stand }));
+                list.push((test, Probe { function: Function::DcVolts, leads, setup }));
             }
         }
         self.measured_all(list);

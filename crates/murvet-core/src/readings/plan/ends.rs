@@ -3,8 +3,8 @@
 
 use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::measure::{Function, Probe, Stand};
-use crate::network::{What, WireSpot};
+use crate::measure::{Function, Probe, TestSetup};
+use crate::network::{EdgeKind, WireSpot};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::LooseEnd;
 use crate::rules::may_end_at;
@@ -18,10 +18,10 @@ impl Planner<'_> {
         let net = &self.audit.net;
         let mut list: Vec<(String, String, String)> = Vec::new();
         for s in net.sources.iter().filter(|s| s.kind == SourceKind::Tow) {
-            list.push((self.ctx.id(s.piece).to_owned(), self.name(s.plus), self.name(s.minus)));
+            list.push((self.ctx.id(s.component).to_owned(), self.name(s.plus), self.name(s.minus)));
         }
         let minus = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| s.minus);
-        for i in self.pieces(Kind::DcSocket) {
+        for i in self.components(Kind::DcSocket) {
             for half in ["in", "out"] {
                 if let (Some(n), Some(minus)) = (net.node(i, half), minus) {
                     list.push((self.ctx.id(i).to_owned(), self.name(n), self.name(minus)));
@@ -29,7 +29,7 @@ impl Planner<'_> {
             }
         }
         for (id, plus, minus) in list {
-            let stand = Stand { dark: true, ..Stand::default() };
+            let setup = TestSetup { dark: true, ..TestSetup::default() };
             let test = Test {
                 title: format!("Pins of {id} dead with nothing plugged in and the engine off"),
                 terminals: format!("{plus} to {minus}"),
@@ -40,7 +40,7 @@ impl Planner<'_> {
                 meaning: "The battery keeps the pins live: they lie in the wet and touch what they fall on.".to_owned(),
                 ..Test::of(TestId::about(TestKind::DcPins, id), Phase::Dc)
             };
-            self.measured(test, Probe::between(Function::DcVolts, &plus, &minus, stand));
+            self.measured(test, Probe::between(Function::DcVolts, &plus, &minus, setup));
         }
     }
 
@@ -54,7 +54,7 @@ impl Planner<'_> {
             let states = &self.audit.states.states;
             let live = states.iter().find_map(|s| Some((s, s.live.sources_at(net, n).next()?)));
             let Some(key) = net.edges.iter().find_map(|e| match e.what {
-                What::Wire(w) if e.a == n || e.b == n => Some(&net.wires[w].key),
+                EdgeKind::Wire(w) if e.a == n || e.b == n => Some(&net.wires[w].key),
                 _ => None,
             }) else {
                 continue;
@@ -85,8 +85,8 @@ impl Planner<'_> {
                     .to_owned(),
                 ..Test::of(TestId::about(TestKind::LooseEnd, key), phase)
             };
-            let stand = Stand { dark: true, ..Self::standing(&state.setting.controls) };
-            list.push((test, Probe::between(function, &node.name, &self.name(back), stand)));
+            let setup = TestSetup { dark: true, ..Self::standing(&state.setting.controls) };
+            list.push((test, Probe::between(function, &node.name, &self.name(back), setup)));
         }
         self.measured_all(list);
     }
@@ -95,9 +95,10 @@ impl Planner<'_> {
     pub(super) fn carried_over(&mut self) {
         let net = &self.audit.net;
         let rig = &self.audit.assumed;
-        let on: Vec<String> = net.consumers.iter().filter(|c| c.ac).map(|c| rig.pieces[c.piece].id.clone()).collect();
+        let on: Vec<String> =
+            net.consumers.iter().filter(|c| c.ac).map(|c| rig.components[c.component].id.clone()).collect();
         let mut list = Vec::new();
-        for i in self.pieces(Kind::AcLoad).into_iter().chain(self.pieces(Kind::Outlet)) {
+        for i in self.components(Kind::AcLoad).into_iter().chain(self.components(Kind::Outlet)) {
             let (Some(l), Some(n)) = (net.plugged(i, "L"), net.plugged(i, "N")) else { continue };
             let ac = || net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite);
             let fed = |s: usize| self.worst_state(s, l, n).is_some_and(|x| self.volts(x, l, n) > 0.0);
@@ -105,13 +106,13 @@ impl Planner<'_> {
             let Some(state) = self.worst_state(source, l, n) else { continue };
             let id = self.ctx.id(i).to_owned();
             let others = on.iter().filter(|o| **o != id).cloned().collect();
-            let stand = Stand { on: others, ..Self::standing(&state.setting.controls) };
-            let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand);
+            let setup = TestSetup { on: others, ..Self::standing(&state.setting.controls) };
+            let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), setup);
             if self.world.read(&probe).is_none_or(|v| v <= DEAD_V) {
                 continue;
             }
             let test = Test {
-                title: format!("{} dead although everything else is on", rig.pieces[i].title()),
+                title: format!("{} dead although everything else is on", rig.components[i].title()),
                 terminals: format!("line to neutral at {id}"),
                 state: format!("{}, everything else on", state.describe(net)),
                 tools: &[Tool::TrueRms],
@@ -130,15 +131,19 @@ impl Planner<'_> {
     pub(super) fn heating_moves(&mut self) {
         let net = &self.audit.net;
         let mut list = Vec::new();
-        for i in self.pieces(Kind::AcLoad).into_iter().filter(|i| self.audit.assumed.pieces[*i].flag("chooses-mains")) {
+        for i in self
+            .components(Kind::AcLoad)
+            .into_iter()
+            .filter(|i| self.audit.assumed.components[*i].flag("chooses-mains"))
+        {
             let (Some(l), Some(n)) = (net.plugged(i, "L"), net.plugged(i, "N")) else { continue };
             let inverters =
                 net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite);
             for (source, s) in inverters {
                 let Some(state) = self.worst_state(source, l, n) else { continue };
-                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
+                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.component).to_owned());
                 let test = Test {
-                    title: format!("{} stays off mains while {from} runs", self.audit.assumed.pieces[i].title()),
+                    title: format!("{} stays off mains while {from} runs", self.audit.assumed.components[i].title()),
                     terminals: format!("line to neutral at {id}"),
                     state: state.describe(net),
                     tools: &[Tool::LowImpedance],
@@ -147,8 +152,8 @@ impl Planner<'_> {
                     meaning: "It takes mains whenever there is mains, and empties the bank by the inverter.".to_owned(),
                     ..Test::of(TestId::on(TestKind::Moves, &from, id), Phase::Inverter)
                 };
-                let stand = Self::standing(&state.setting.controls);
-                list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
+                let setup = Self::standing(&state.setting.controls);
+                list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), setup)));
             }
         }
         self.measured_all(list);
@@ -168,7 +173,7 @@ impl Planner<'_> {
         let mut told: Vec<usize> = Vec::new();
         for (n, _) in net.nodes.iter().enumerate().filter(|(_, n)| n.loose() == Some(LooseEnd::Unseen)) {
             let wire = net.edges.iter().find_map(|e| match e.what {
-                What::Wire(w) if e.a == n || e.b == n => Some((w, if e.a == n { e.b } else { e.a })),
+                EdgeKind::Wire(w) if e.a == n || e.b == n => Some((w, if e.a == n { e.b } else { e.a })),
                 _ => None,
             });
             let Some((wire, near)) = wire else { continue };
@@ -181,20 +186,20 @@ impl Planner<'_> {
             let id = self.audit.assumed.cables[cable].id.clone();
             let near = self.name(near);
             let candidates = may_end_at(&self.ctx, wire);
-            for &piece in candidates.iter().take(RUNG_OUT) {
-                let title = self.ctx.piece_words(piece);
+            for &component in candidates.iter().take(RUNG_OUT) {
+                let title = self.ctx.component_words(component);
                 list.push(Test {
                     title: format!("{id} ends at {title}, rung out dead"),
-                    terminals: format!("{near} to the same core at {}", self.ctx.id(piece)),
+                    terminals: format!("{near} to the same core at {}", self.ctx.id(component)),
                     state: "everything dead, both ends of each conductor marked before it is lifted".to_owned(),
                     tools: &[Tool::LowOhm],
                     unit: "ohm",
                     limit: band(0.0, 1.0, "common practice, no source"),
                     meaning: format!(
                         "It does not end there: leave {} as it was and go on to the next.",
-                        self.ctx.id(piece)
+                        self.ctx.id(component)
                     ),
-                    ..Test::of(TestId::about(TestKind::Identify, &id).part(self.ctx.id(piece)), Phase::Dead)
+                    ..Test::of(TestId::about(TestKind::Identify, &id).part(self.ctx.id(component)), Phase::Dead)
                 });
             }
             if candidates.is_empty() || candidates.len() > RUNG_OUT {

@@ -3,7 +3,7 @@
 
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::network::{What, nominal_system};
+use crate::network::{EdgeKind, nominal_system};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::Step;
 use crate::units::Dimension;
@@ -34,10 +34,10 @@ impl Planner<'_> {
     pub(super) fn strings(&mut self) {
         let rig = &self.audit.assumed;
         let several: Vec<String> = self
-            .pieces(Kind::Battery)
+            .components(Kind::Battery)
             .iter()
-            .filter(|&&i| rig.pieces[i].si("count", Dimension::Count).is_some_and(|n| n > 1.0))
-            .map(|&i| rig.pieces[i].id.clone())
+            .filter(|&&i| rig.components[i].si("count", Dimension::Count).is_some_and(|n| n > 1.0))
+            .map(|&i| rig.components[i].id.clone())
             .collect();
         for id in several {
             self.tests.push(Test {
@@ -59,18 +59,19 @@ impl Planner<'_> {
         let rig = &self.audit.assumed;
         let mut list: BTreeMap<String, Test> = BTreeMap::new();
         for s in net.sources.iter().filter(|s| s.kind == SourceKind::Inverter && !s.opposite) {
-            let large = rig.pieces[s.piece].si("power", Dimension::Power).is_none_or(|w| w >= SPARKS_W);
+            let large = rig.components[s.component].si("power", Dimension::Power).is_none_or(|w| w >= SPARKS_W);
             let (Some((plus, _)), true) = (s.input, large) else { continue };
             let Some(bank) = self.bank_of(plus) else { continue };
             let parted = |i: &&usize| {
-                let own =
-                    |e: &crate::network::Edge| net.nodes[e.a].piece == Some(**i) || net.nodes[e.b].piece == Some(**i);
-                let part = net.joined(|e| !own(e) || matches!(e.what, What::Bond { .. }));
+                let own = |e: &crate::network::Edge| {
+                    net.nodes[e.a].component == Some(**i) || net.nodes[e.b].component == Some(**i)
+                };
+                let part = net.joined(|e| !own(e) || matches!(e.what, EdgeKind::Bond { .. }));
                 part[bank.plus] != part[plus]
             };
-            let switches = self.pieces(Kind::Isolator);
+            let switches = self.components(Kind::Isolator);
             let Some(&switch) = switches.iter().find(parted) else { continue };
-            let (switch, id) = (self.ctx.id(switch).to_owned(), self.ctx.id(s.piece).to_owned());
+            let (switch, id) = (self.ctx.id(switch).to_owned(), self.ctx.id(s.component).to_owned());
             let test = Test {
                 title: format!(
                     "Across {switch} before it closes onto the capacitors of {id}, charged through a resistor"
@@ -94,7 +95,7 @@ impl Planner<'_> {
     pub(super) fn settings(&mut self) {
         let rig = &self.audit.assumed;
         let mut list = Vec::new();
-        for p in rig.pieces.iter().filter(|p| p.status.present()) {
+        for p in rig.components.iter().filter(|p| p.status.present()) {
             let own: Vec<String> = FIGURES
                 .iter()
                 // What a battery takes is its maker's; what its electronics cut at is set.

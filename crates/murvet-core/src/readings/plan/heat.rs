@@ -2,8 +2,8 @@
 
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
-use crate::network::What;
+use crate::measure::{Function, Probe, TestSetup};
+use crate::network::EdgeKind;
 use crate::network::nominal_system;
 use crate::readings::{Combine, Part, Parts, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
@@ -24,19 +24,23 @@ impl Planner<'_> {
     /// How warm the joints of the main path get under everything that can be on together, and whether they still climb.
     pub(super) fn endurance(&mut self) {
         let net = &self.audit.net;
-        if net.consumers.is_empty() || self.pieces(Kind::Battery).is_empty() {
+        if net.consumers.is_empty() || self.components(Kind::Battery).is_empty() {
             return;
         }
         let rig = &self.audit.assumed;
-        let dc = net.consumers.iter().filter(|c| !c.ac && rig.pieces[c.piece].kind == Kind::DcLoad);
-        let stand = Stand { on: dc.map(|c| rig.pieces[c.piece].id.clone()).collect(), dark: true, ..Stand::default() };
+        let dc = net.consumers.iter().filter(|c| !c.ac && rig.components[c.component].kind == Kind::DcLoad);
+        let setup = TestSetup {
+            on: dc.map(|c| rig.components[c.component].id.clone()).collect(),
+            dark: true,
+            ..TestSetup::default()
+        };
         // The joint that carries most, else the bank's own: where the thermometer goes first.
         let amps = |w: usize| {
             let leads = vec![(format!("wire:{}", net.wires[w].key), String::new())];
-            self.world.read(&Probe { function: Function::DcAmps, leads, stand: stand.clone() }).map_or(0.0, f64::abs)
+            self.world.read(&Probe { function: Function::DcAmps, leads, setup: setup.clone() }).map_or(0.0, f64::abs)
         };
         let most = net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) => Some((e.a, amps(w))),
+            EdgeKind::Wire(w) => Some((e.a, amps(w))),
             _ => None,
         });
         let bank = net.sources.iter().find(|s| s.kind == SourceKind::Battery).map(|s| s.plus);
@@ -49,10 +53,10 @@ impl Planner<'_> {
         let hottest = hottest.map(|(n, _)| n).or(bank);
         let Some(at) = hottest.map(|n| self.name(n)) else { return };
         let joints = self.joints();
-        let celsius = |label: &str, stand: &Stand| Part {
+        let celsius = |label: &str, setup: &TestSetup| Part {
             label: label.to_owned(),
             unit: "C",
-            probe: Probe { function: Function::Celsius, leads: joints.clone(), stand: stand.clone() },
+            probe: Probe { function: Function::Celsius, leads: joints.clone(), setup: setup.clone() },
         };
         let rise = "A joint that is hotter than its neighbours has resistance; one that still climbs will not hold.";
         let test = |id: &str, title: &str, high: f64, list: Vec<Part>| {
@@ -71,22 +75,22 @@ impl Planner<'_> {
             ..Test::of(TestId::about(TestKind::Heat, id), Phase::Load)
         }
         };
-        let joints = vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &stand)];
-        let slope = vec![celsius("Hottest joint ten minutes ago", &stand), celsius("Hottest joint now", &stand)];
+        let joints = vec![celsius("Air", &TestSetup::default()), celsius("Hottest joint", &setup)];
+        let slope = vec![celsius("Hottest joint ten minutes ago", &setup), celsius("Hottest joint now", &setup)];
         let mut climbing = test("slope", "How far the hottest joint climbs in ten minutes", SLOPE_K, slope);
         climbing.wait += SLOPE_MIN;
         let mut list = vec![test("joints", "Hottest joint above the air, after the load", RISE_K, joints), climbing];
         // What an inverter takes passes other joints than the appliances on direct current.
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter && !s.opposite) {
             let Some((outlet, state)) = self.heated(i) else { continue };
-            let (id, outlet) = (self.ctx.id(s.piece), self.ctx.id(outlet));
+            let (id, outlet) = (self.ctx.id(s.component), self.ctx.id(outlet));
             let heated =
-                Stand { heater: Some(outlet.to_owned()), dark: true, ..Self::standing(&state.setting.controls) };
+                TestSetup { heater: Some(outlet.to_owned()), dark: true, ..Self::standing(&state.setting.controls) };
             let mut one = test(
                 id,
                 &format!("Hottest joint above the air, after half an hour of a 1000 W heater in {outlet}"),
                 RISE_K,
-                vec![celsius("Air", &Stand::default()), celsius("Hottest joint", &heated)],
+                vec![celsius("Air", &TestSetup::default()), celsius("Hottest joint", &heated)],
             );
             list.extend(self.held(i, outlet, state, &heated));
             one.terminals = format!("every joint from the bank to {id} and on to {outlet}");
@@ -97,12 +101,12 @@ impl Planner<'_> {
     }
 
     /// The volts at an inverter's input at the end of the same half hour: above where it warns, else where it gives up.
-    fn held(&self, source: usize, outlet: &str, state: &State, heated: &Stand) -> Option<Test> {
+    fn held(&self, source: usize, outlet: &str, state: &State, heated: &TestSetup) -> Option<Test> {
         let s = &self.audit.net.sources[source];
         let (plus, minus) = s.input?;
-        let piece = &self.audit.assumed.pieces[s.piece];
+        let component = &self.audit.assumed.components[s.component];
         let bank = self.bank_of(plus)?;
-        let set = |key: &str| piece.si(key, Dimension::Voltage);
+        let set = |key: &str| component.si(key, Dimension::Voltage);
         let (low, from) = match (set("warning"), set("cut-off")) {
             (Some(v), _) => (v, "where it is set to warn"),
             (None, Some(v)) => (v, "where it is set to cut off"),
@@ -110,7 +114,7 @@ impl Planner<'_> {
         };
         let probe = Probe::between(Function::DcVolts, &self.name(plus), &self.name(minus), heated.clone());
         let now = self.world.read(&probe)?;
-        let (id, system) = (self.ctx.id(s.piece), nominal_system(bank.volts));
+        let (id, system) = (self.ctx.id(s.component), nominal_system(bank.volts));
         Some(Test {
             title: format!("Volts at the input of {id} at the end of half an hour of a 1000 W heater in {outlet}"),
             terminals: format!("{} to {}", self.name(plus), self.name(minus)),

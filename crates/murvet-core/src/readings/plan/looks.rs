@@ -46,7 +46,7 @@ impl Planner<'_> {
             );
         }
         let joints: Vec<(String, &str, &str)> = rig
-            .pieces
+            .components
             .iter()
             .filter(|p| p.status.present())
             .filter_map(|p| {
@@ -76,11 +76,11 @@ impl Planner<'_> {
         for (id, how, meaning) in joints {
             self.look(TestId::about(TestKind::Torque, &id), Phase::Look, format!("{id} {how}"), id.clone(), meaning);
             // With its maker's figure it is measured.
-            let piece = rig.piece(&id);
+            let component = rig.component(&id);
             if let (Some(set), Some(test)) =
-                (piece.and_then(|p| p.si("torque", Dimension::Torque)), self.tests.last_mut())
+                (component.and_then(|p| p.si("torque", Dimension::Torque)), self.tests.last_mut())
             {
-                let document = piece.and_then(|p| p.word("document")).map_or(String::new(), |d| format!(": {d}"));
+                let document = component.and_then(|p| p.word("document")).map_or(String::new(), |d| format!(": {d}"));
                 test.unit = "Nm";
                 test.limit = band(0.9 * set, 1.1 * set, &format!("its maker's figure{document}"));
             }
@@ -102,7 +102,7 @@ impl Planner<'_> {
             );
         }
         let signals: Vec<String> = rig
-            .pieces
+            .components
             .iter()
             .filter(|p| {
                 p.status.present()
@@ -114,13 +114,13 @@ impl Planner<'_> {
             self.obeys(&id);
         }
         let untraced: Vec<(String, usize)> = self
-            .pieces(Kind::JointBox)
+            .components(Kind::JointBox)
             .into_iter()
             .filter_map(|i| {
-                let leads = &crate::terminals::anatomy(&rig.pieces[i]).ports;
+                let leads = &crate::terminals::anatomy(&rig.components[i]).ports;
                 let landed = |port: &&crate::catalogue::Port| {
                     let at = |t: &String| {
-                        net.node(i, t).is_some_and(|n| net.beyond(n).any(|b| net.nodes[b].piece != Some(i)))
+                        net.node(i, t).is_some_and(|n| net.beyond(n).any(|b| net.nodes[b].component != Some(i)))
                     };
                     port.terminals.iter().any(at)
                 };
@@ -138,7 +138,7 @@ impl Planner<'_> {
             );
         }
         let points: Vec<(String, String)> = rig
-            .pieces
+            .components
             .iter()
             .filter(|p| p.status.present())
             .filter_map(|p| {
@@ -160,7 +160,7 @@ impl Planner<'_> {
     /// The clear air at each face of what its maker gives a figure for.
     fn clearances(&mut self) {
         let mut list = Vec::new();
-        for p in self.audit.assumed.pieces.iter().filter(|p| p.status.present()) {
+        for p in self.audit.assumed.components.iter().filter(|p| p.status.present()) {
             for (key, face, words) in [
                 ("clear-above", "above", "above"),
                 ("clear-below", "below", "below"),
@@ -185,7 +185,7 @@ impl Planner<'_> {
 
     /// The monitor of each shunt, once the battery is closed.
     pub(super) fn monitors(&mut self) {
-        for i in self.pieces(Kind::Shunt) {
+        for i in self.components(Kind::Shunt) {
             let id = self.ctx.id(i).to_owned();
             self.look(
                 TestId::about(TestKind::Shunt, &id),
@@ -254,10 +254,10 @@ impl Planner<'_> {
         let net = &self.audit.net;
         let mut list = Vec::new();
         for s in net.sources.iter().filter(|s| !s.opposite) {
-            let piece = &self.audit.assumed.pieces[s.piece];
+            let component = &self.audit.assumed.components[s.component];
             let (volts, within, input) = match s.kind {
                 SourceKind::Charger | SourceKind::DcDc => {
-                    let held = crate::measure::held_volts(piece, s.volts);
+                    let held = crate::measure::held_volts(component, s.volts);
                     let input = match s.kind {
                         SourceKind::Charger => format!("{} V AC at its input", short(self.audit.rules.ac_v.value)),
                         _ => "its label's voltage at its input".to_owned(),
@@ -271,7 +271,7 @@ impl Planner<'_> {
             };
             let ac = s.kind.is_ac();
             list.push(Test {
-                title: format!("{} alone: what it gives with its leads off", piece.title()),
+                title: format!("{} alone: what it gives with its leads off", component.title()),
                 terminals: format!("{} to {}", self.name(s.plus), self.name(s.minus)),
                 state: format!("made safe, the leads of its output lifted and capped; then {input}"),
                 tools: if ac { &[Tool::TrueRms] } else { &[Tool::Voltmeter] },
@@ -281,7 +281,10 @@ impl Planner<'_> {
                     "It is the device. Within it: look at what feeds it and at what hangs on it. Some give nothing \
                           without a battery on their output: then with a small one."
                         .to_owned(),
-                ..Test::of(TestId::about(TestKind::Alone, &piece.id).part(if ac { "ac" } else { "dc" }), Phase::Dead)
+                ..Test::of(
+                    TestId::about(TestKind::Alone, &component.id).part(if ac { "ac" } else { "dc" }),
+                    Phase::Dead,
+                )
             });
         }
         self.tests.extend(list);

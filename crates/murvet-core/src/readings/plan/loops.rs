@@ -3,9 +3,9 @@
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
 use crate::measure::{Function, Probe};
-use crate::network::{Edge, Union, What};
+use crate::network::{Edge, EdgeKind, Union};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
-use crate::rig::Piece;
+use crate::rig::Component;
 use crate::states::State;
 use crate::units::Dimension;
 
@@ -21,7 +21,7 @@ const UNSTATED: f64 = 10.0;
 const USUAL_A: f64 = 0.03;
 
 /// Rated residual current of a device, A: its own, else the least of its ways, else that of a usual one.
-fn residual_a(p: &Piece) -> f64 {
+fn residual_a(p: &Component) -> f64 {
     let ways = p.ways.iter().filter_map(|w| w.rcd.as_ref()?.si(Dimension::Current));
     p.si("rcd", Dimension::Current).or_else(|| ways.reduce(f64::min)).unwrap_or(USUAL_A)
 }
@@ -32,7 +32,7 @@ impl Planner<'_> {
         let net = &self.audit.net;
         let mut union = Union::new(net.nodes.len());
         for (k, edge) in net.edges.iter().enumerate() {
-            let bond = matches!(edge.what, What::Bond { .. });
+            let bond = matches!(edge.what, EdgeKind::Bond { .. });
             if !without(edge) && state.closed(net, k) && !bond && !net.crosses_earth(edge) {
                 union.join(edge.a, edge.b);
             }
@@ -52,7 +52,7 @@ impl Planner<'_> {
         // Only what has poles in some line can stand ahead of one.
         let poles: std::collections::BTreeSet<usize> = net.edges.iter().filter_map(|e| e.residual).collect();
         let mut list = Vec::new();
-        for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
+        for i in self.components(Kind::Outlet).into_iter().chain(self.components(Kind::GfciOutlet)) {
             let at = |core: &str| net.plugged(i, core);
             let (Some(l), Some(n), Some(e)) = (at("L"), at("N"), at("PE")) else { continue };
             let Some(state) = self.worst_state(shore, l, n).filter(|s| self.volts(s, l, n) > 0.0) else { continue };
@@ -61,18 +61,18 @@ impl Planner<'_> {
             let residual = poles
                 .iter()
                 .filter(|p| ahead(&|e| e.residual == Some(**p)))
-                .map(|p| residual_a(&rig.pieces[*p]))
+                .map(|p| residual_a(&rig.components[*p]))
                 .fold(f64::INFINITY, f64::min);
             let breakers = net.edges.iter().filter_map(|edge| match &edge.what {
-                What::Device { piece, rating_a, .. } if net.nodes[edge.a].is_mains_side() => {
-                    Some((edge, *piece, *rating_a))
+                EdgeKind::Device { component, rating_a, .. } if net.nodes[edge.a].is_mains_side() => {
+                    Some((edge, *component, *rating_a))
                 }
                 _ => None,
             });
             let nearest = breakers
                 .filter(|(edge, ..)| ahead(&|e| e.a == edge.a && e.b == edge.b && e.what == edge.what))
-                .map(|(_, piece, amps)| {
-                    let curve = rig.pieces[piece].word("curve").unwrap_or_default();
+                .map(|(_, component, amps)| {
+                    let curve = rig.components[component].word("curve").unwrap_or_default();
                     amps * AT_ONCE.iter().find(|(c, _)| *c == curve).map_or(UNSTATED, |(_, times)| *times)
                 })
                 .fold(f64::INFINITY, f64::min);
@@ -84,9 +84,9 @@ impl Planner<'_> {
             } else {
                 continue;
             };
-            let (id, from) = (rig.pieces[i].id.clone(), self.ctx.id(net.sources[shore].piece).to_owned());
+            let (id, from) = (rig.components[i].id.clone(), self.ctx.id(net.sources[shore].component).to_owned());
             let test = Test {
-                title: format!("Loop of line and {} at {}", self.audit.rules.words.earth, rig.pieces[i].title()),
+                title: format!("Loop of line and {} at {}", self.audit.rules.words.earth, rig.components[i].title()),
                 terminals: format!("line to {} of {id}", self.audit.rules.words.earth),
                 state: state.describe(net),
                 tools: &[Tool::LoopTester],
@@ -97,8 +97,8 @@ impl Planner<'_> {
                     .to_owned(),
                 ..Test::of(TestId::on(TestKind::FaultLoop, &from, &id), Phase::Shore)
             };
-            let stand = Self::standing(&state.setting.controls);
-            list.push((test, Probe::between(Function::LoopOhm, &self.name(l), &self.name(e), stand)));
+            let setup = Self::standing(&state.setting.controls);
+            list.push((test, Probe::between(Function::LoopOhm, &self.name(l), &self.name(e), setup)));
         }
         self.measured_all(list);
     }

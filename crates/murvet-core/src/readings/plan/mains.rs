@@ -2,7 +2,7 @@
 
 use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::profiles::Profile;
 use crate::readings::{Band, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
@@ -46,19 +46,19 @@ impl<'a> Planner<'a> {
         let profile = &self.audit.rules;
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
             let phase = Phase::on(s.kind);
-            let from = self.ctx.id(s.piece).to_owned();
-            for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
-                let port = if self.audit.assumed.pieces[i].kind == Kind::Outlet { "ac" } else { "load" };
+            let from = self.ctx.id(s.component).to_owned();
+            for i in self.components(Kind::Outlet).into_iter().chain(self.components(Kind::GfciOutlet)) {
+                let port = if self.audit.assumed.components[i].kind == Kind::Outlet { "ac" } else { "load" };
                 let node = |core: &str| net.node(i, &format!("{port}.{core}"));
                 let (Some(l), Some(n)) = (node("L"), node("N")) else { continue };
                 let Some(state) = self.worst_state(source, l, n) else { continue };
                 let volts = self.volts(state, l, n);
-                let title = self.audit.assumed.pieces[i].title().to_owned();
+                let title = self.audit.assumed.components[i].title().to_owned();
                 let id = self.ctx.id(i).to_owned();
                 let describe = state.describe(net);
-                let stand = Self::standing(&state.setting.controls);
+                let setup = Self::standing(&state.setting.controls);
                 if volts == 0.0 {
-                    self.census(phase, &from, &id, (l, n), (describe, stand));
+                    self.census(phase, &from, &id, (l, n), (describe, setup));
                     continue;
                 }
                 self.tests.push(Test {
@@ -71,7 +71,7 @@ impl<'a> Planner<'a> {
                     limit: supply(profile),
                     meaning: "Dead: buttons, then the last live and first dead outlet of the chain. Low: a joint."
                         .to_owned(),
-                    probe: Some(Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand.clone())),
+                    probe: Some(Probe::between(Function::AcVolts, &self.name(l), &self.name(n), setup.clone())),
                     ..Test::of(TestId::on(TestKind::Outlet, &from, &id), phase)
                 });
                 let at = self.audit.states.states.iter().position(|s| s.setting == state.setting).unwrap_or(0);
@@ -90,7 +90,7 @@ impl<'a> Planner<'a> {
                     }),
                     limit: band(0.0, 2.0, "common practice, no source"),
                     meaning: "Near half the voltage: no bond. Full voltage: line and neutral reversed.".to_owned(),
-                    probe: node("PE").map(|e| Probe::between(Function::AcVolts, &self.name(n), &self.name(e), stand)),
+                    probe: node("PE").map(|e| Probe::between(Function::AcVolts, &self.name(n), &self.name(e), setup)),
                     ..Test::of(TestId::on(TestKind::OutletNe, &from, &id), phase)
                 });
             }
@@ -105,14 +105,14 @@ impl<'a> Planner<'a> {
         let Some((source, s)) = net.sources.iter().enumerate().find(|(_, s)| s.kind == SourceKind::Shore) else {
             return;
         };
-        let from = self.ctx.id(s.piece).to_owned();
+        let from = self.ctx.id(s.component).to_owned();
         let mut list = Vec::new();
-        for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet)) {
+        for i in self.components(Kind::Outlet).into_iter().chain(self.components(Kind::GfciOutlet)) {
             let (Some(l), Some(n)) = (net.plugged(i, "L"), net.plugged(i, "N")) else { continue };
             let Some(state) = self.worst_state(source, l, n).filter(|x| self.volts(x, l, n) > 0.0) else { continue };
             let id = self.ctx.id(i).to_owned();
             let test = Test {
-                title: format!("{} on {from} with a 1000 W heater in it", self.audit.assumed.pieces[i].title()),
+                title: format!("{} on {from} with a 1000 W heater in it", self.audit.assumed.components[i].title()),
                 terminals: format!("{} to neutral of {id}", self.audit.rules.words.line),
                 state: format!("{}, a 1000 W heater in {id}", state.describe(net)),
                 tools: &[Tool::TrueRms],
@@ -122,8 +122,8 @@ impl<'a> Planner<'a> {
                     .to_owned(),
                 ..Test::of(TestId::on(TestKind::Loaded, &from, &id), Phase::Shore)
             };
-            let stand = Stand { heater: Some(id), ..Self::standing(&state.setting.controls) };
-            list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
+            let setup = TestSetup { heater: Some(id), ..Self::standing(&state.setting.controls) };
+            list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), setup)));
         }
         self.measured_all(list);
     }
@@ -134,8 +134,8 @@ impl<'a> Planner<'a> {
         let net = &self.audit.net;
         let mut list = Vec::new();
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
-            let from = self.ctx.id(s.piece).to_owned();
-            for i in self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::AcLoad)) {
+            let from = self.ctx.id(s.component).to_owned();
+            for i in self.components(Kind::Outlet).into_iter().chain(self.components(Kind::AcLoad)) {
                 let node = |core: &str| net.node(i, &format!("ac.{core}"));
                 let (Some(l), Some(l2), Some(n)) = (node("L"), node("L2"), node("N")) else { continue };
                 let id = self.ctx.id(i).to_owned();
@@ -144,7 +144,7 @@ impl<'a> Planner<'a> {
                 let Some(state) = self.worst_state(source, l2, n).or_else(|| self.worst_state(source, l, n)) else {
                     continue;
                 };
-                let stand = Self::standing(&state.setting.controls);
+                let setup = Self::standing(&state.setting.controls);
                 let test = |kind, title: String, terminals: String, limit, meaning: &str| Test {
                     title,
                     terminals,
@@ -155,7 +155,7 @@ impl<'a> Planner<'a> {
                     meaning: meaning.to_owned(),
                     ..Test::of(TestId::on(kind, &from, &id), Phase::on(s.kind))
                 };
-                let title = self.audit.assumed.pieces[i].title();
+                let title = self.audit.assumed.components[i].title();
                 let profile = &self.audit.rules;
                 if neutral && self.volts(state, l2, n) > 0.0 {
                     let limit = supply(profile);
@@ -167,9 +167,9 @@ impl<'a> Planner<'a> {
                         limit,
                         "Dead: its pole of the breaker, or the hot was lost on the way.",
                     );
-                    list.push((own, Probe::between(Function::AcVolts, &self.name(l2), &self.name(n), stand.clone())));
+                    list.push((own, Probe::between(Function::AcVolts, &self.name(l2), &self.name(n), setup.clone())));
                 }
-                let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(l2), stand);
+                let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(l2), setup);
                 let limit = self.hot_to_hot(&probe, s.volts);
                 let words = format!("{} to {}", self.name(l), self.name(l2));
                 let both = test(
@@ -195,7 +195,7 @@ impl<'a> Planner<'a> {
 
     pub(super) fn exposed_pins(&mut self) {
         let net = &self.audit.net;
-        for i in self.pieces(Kind::Inlet) {
+        for i in self.components(Kind::Inlet) {
             let (Some(l), Some(n)) = (net.node(i, "out.L"), net.node(i, "out.N")) else { continue };
             for (source, s) in net.sources.iter().enumerate() {
                 if !s.kind.is_ac() || s.kind == SourceKind::Shore {
@@ -203,7 +203,7 @@ impl<'a> Planner<'a> {
                 }
                 let Some(state) = self.worst_state(source, l, n) else { continue };
                 let volts = self.volts(state, l, n);
-                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
+                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.component).to_owned());
                 self.tests.push(Test {
                     title: format!("No voltage on the pins of {id} while {from} runs"),
                     terminals: format!("line to neutral and line to earth at the pins of {id}"),
@@ -227,12 +227,12 @@ impl<'a> Planner<'a> {
 
     pub(super) fn loops(&mut self) {
         let net = &self.audit.net;
-        for i in self.pieces(Kind::Charger) {
+        for i in self.components(Kind::Charger) {
             let (Some(l), Some(n)) = (net.node(i, "ac.L"), net.node(i, "ac.N")) else { continue };
             for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind == SourceKind::Inverter) {
                 let Some(state) = self.worst_state(source, l, n) else { continue };
                 let volts = self.volts(state, l, n);
-                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.piece).to_owned());
+                let (id, from) = (self.ctx.id(i).to_owned(), self.ctx.id(s.component).to_owned());
                 self.tests.push(Test {
                     title: format!("Input of {id} dead while {from} is on and shore off"),
                     terminals: format!("line to neutral at the input of {id}"),
@@ -294,11 +294,11 @@ impl<'a> Planner<'a> {
             if leads.is_empty() {
                 return;
             }
-            let stand = crate::measure::Stand { dark: true, ..Self::standing(&state.setting.controls) };
+            let setup = crate::measure::TestSetup { dark: true, ..Self::standing(&state.setting.controls) };
             // A clamp on one of several leads shows the charger's current and not the inverter's.
             let terminals = round_all(&leads);
-            let probe = Probe { function: Function::DcAmps, leads, stand };
-            let bank = self.ctx.id(bank.piece).to_owned();
+            let probe = Probe { function: Function::DcAmps, leads, setup };
+            let bank = self.ctx.id(bank.component).to_owned();
             let test = Test {
                 title: format!("Current goes into {bank} on shore with the inverter on and nothing else"),
                 terminals,
@@ -319,7 +319,7 @@ impl<'a> Planner<'a> {
     pub(super) fn leads_of_bank(&self, bank: &crate::network::Source) -> Vec<(String, String)> {
         let net = &self.audit.net;
         let posts: Vec<usize> = std::iter::once(bank.plus)
-            .chain(net.stores.iter().filter(|s| s.piece == bank.piece).map(|s| s.plus))
+            .chain(net.stores.iter().filter(|s| s.component == bank.component).map(|s| s.plus))
             .collect();
         let mut list: Vec<(String, String)> = Vec::new();
         for &post in &posts {
@@ -335,8 +335,15 @@ impl<'a> Planner<'a> {
     }
 
     /// An outlet that this source should not feed.
-    fn census(&mut self, phase: Phase, from: &str, id: &str, (l, n): (usize, usize), (state, stand): (String, Stand)) {
-        let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand);
+    fn census(
+        &mut self,
+        phase: Phase,
+        from: &str,
+        id: &str,
+        (l, n): (usize, usize),
+        (state, setup): (String, TestSetup),
+    ) {
+        let probe = Probe::between(Function::AcVolts, &self.name(l), &self.name(n), setup);
         let test = Test {
             title: format!("{id} is dead on {from}, as traced"),
             terminals: format!("{} to neutral of {id}", self.audit.rules.words.line),
@@ -353,15 +360,17 @@ impl<'a> Planner<'a> {
 
     /// Changeovers, both ways and timed; management that opens and closes again.
     pub(super) fn changeovers(&mut self) {
-        let delay = |i: usize| self.audit.assumed.pieces[i].si("delay", Dimension::Time);
+        let delay = |i: usize| self.audit.assumed.components[i].si("delay", Dimension::Time);
         let both: Vec<(String, bool, Option<f64>)> = self
-            .pieces(Kind::Transfer)
+            .components(Kind::Transfer)
             .into_iter()
             .map(|i| {
-                let p = &self.audit.assumed.pieces[i];
+                let p = &self.audit.assumed.components[i];
                 (p.id.clone(), p.word("operation") == Some("automatic"), delay(i))
             })
-            .chain(self.pieces(Kind::InverterCharger).into_iter().map(|i| (self.ctx.id(i).to_owned(), true, delay(i))))
+            .chain(
+                self.components(Kind::InverterCharger).into_iter().map(|i| (self.ctx.id(i).to_owned(), true, delay(i))),
+            )
             .collect();
         for (id, automatic, delay) in both {
             for (way, words) in [("to-shore", "to shore"), ("from-shore", "away from shore")] {
@@ -394,7 +403,7 @@ impl<'a> Planner<'a> {
             s.live.active[source]
                 // The second hot of the same output runs with it.
                 && net.sources.iter().enumerate().all(|(i, o)| {
-                    o.piece == net.sources[source].piece || !o.kind.is_ac() || !s.live.active[i]
+                    o.component == net.sources[source].component || !o.kind.is_ac() || !s.live.active[i]
                 })
         };
         let states = || audit.states.states.iter().filter(alone);
@@ -412,19 +421,19 @@ impl<'a> Planner<'a> {
         let mut list = Vec::new();
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
             let phase = Phase::on(s.kind);
-            for i in self.pieces(Kind::AcLoad) {
-                let piece = &self.audit.assumed.pieces[i];
+            for i in self.components(Kind::AcLoad) {
+                let component = &self.audit.assumed.components[i];
                 let (Some(l), Some(n)) = (net.node(i, "ac.L"), net.node(i, "ac.N")) else { continue };
-                let Some(state) = self.worst_state(source, l, n).filter(|_| !piece.attrs.contains_key("on")) else {
+                let Some(state) = self.worst_state(source, l, n).filter(|_| !component.attrs.contains_key("on")) else {
                     continue;
                 };
                 if self.volts(state, l, n) == 0.0 {
                     continue;
                 }
-                let (id, from) = (piece.id.clone(), self.ctx.id(s.piece).to_owned());
+                let (id, from) = (component.id.clone(), self.ctx.id(s.component).to_owned());
                 let limit = supply(&self.audit.rules);
                 let test = Test {
-                    title: format!("{} on {from}: volts at its input", piece.title()),
+                    title: format!("{} on {from}: volts at its input", component.title()),
                     terminals: format!("line to neutral at {id}"),
                     state: state.describe(net),
                     tools: &[Tool::TrueRms],
@@ -434,8 +443,8 @@ impl<'a> Planner<'a> {
                         .to_owned(),
                     ..Test::of(TestId::on(TestKind::Appliance, &from, &id), phase)
                 };
-                let stand = Self::standing(&state.setting.controls);
-                list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), stand)));
+                let setup = Self::standing(&state.setting.controls);
+                list.push((test, Probe::between(Function::AcVolts, &self.name(l), &self.name(n), setup)));
             }
         }
         self.measured_all(list);

@@ -17,7 +17,7 @@ mod strays;
 use super::{Band, Phase, Test, TestKind};
 use crate::audit::Audit;
 use crate::catalogue::Kind;
-use crate::measure::{Function, Probe, Stand, World};
+use crate::measure::{Function, Probe, TestSetup, World};
 use crate::network::Network;
 use crate::rules::Context;
 
@@ -140,9 +140,11 @@ pub fn moves(net: &Network, from: &[u8], to: &[u8]) -> Vec<String> {
 }
 
 impl Planner<'_> {
-    fn pieces(&self, kind: Kind) -> Vec<usize> {
+    fn components(&self, kind: Kind) -> Vec<usize> {
         let rig = &self.audit.assumed;
-        (0..rig.pieces.len()).filter(|&i| rig.pieces[i].kind == kind && rig.pieces[i].status.present()).collect()
+        (0..rig.components.len())
+            .filter(|&i| rig.components[i].kind == kind && rig.components[i].status.present())
+            .collect()
     }
 
     /// The bank that a DC conductor belongs to: the first whose positive is in the same part with everything parked.
@@ -165,16 +167,17 @@ impl Planner<'_> {
     }
 
     /// The controls so, nothing switched on.
-    fn standing(controls: &[u8]) -> Stand {
-        Stand { controls: controls.to_vec(), ..Stand::default() }
+    fn standing(controls: &[u8]) -> TestSetup {
+        TestSetup { controls: controls.to_vec(), ..TestSetup::default() }
     }
 
     /// Everything parked, every isolator open, arrays covered.
-    fn isolated(&self) -> Stand {
+    fn isolated(&self) -> TestSetup {
         let rig = &self.audit.assumed;
-        let open =
-            |c: &crate::network::Control| u8::from(c.piece.is_some_and(|p| rig.pieces[p].kind == Kind::Isolator));
-        Stand { controls: self.audit.net.controls.iter().map(open).collect(), dark: true, ..Stand::default() }
+        let open = |c: &crate::network::Control| {
+            u8::from(c.component.is_some_and(|p| rig.components[p].kind == Kind::Isolator))
+        };
+        TestSetup { controls: self.audit.net.controls.iter().map(open).collect(), dark: true, ..TestSetup::default() }
     }
 
     /// What the rig as traced would show, with the tolerance of the instrument and of what was traced, from the best to the worst

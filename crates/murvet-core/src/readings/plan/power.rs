@@ -2,7 +2,7 @@
 
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::readings::{Combine, Part, Parts, Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 
@@ -16,15 +16,15 @@ const IDLE_W: f64 = 50.0;
 /// Instruments and idle draw beside the model's efficiency, in hundredths.
 const AROUND: f64 = 8.0;
 
-fn part(label: String, function: Function, leads: (String, String), stand: &Stand) -> Part {
-    Part { label, unit: function.unit(), probe: Probe { function, leads: vec![leads], stand: stand.clone() } }
+fn part(label: String, function: Function, leads: (String, String), setup: &TestSetup) -> Part {
+    Part { label, unit: function.unit(), probe: Probe { function, leads: vec![leads], setup: setup.clone() } }
 }
 
 impl Planner<'_> {
     /// An outlet that this source feeds alone, where a heater may stand, and the state in which it does.
     pub(super) fn heated(&self, source: usize) -> Option<(usize, &State)> {
         let net = &self.audit.net;
-        let mut outlets = self.pieces(Kind::Outlet).into_iter().chain(self.pieces(Kind::GfciOutlet));
+        let mut outlets = self.components(Kind::Outlet).into_iter().chain(self.components(Kind::GfciOutlet));
         outlets.find_map(|o| {
             let (l, n) = (net.plugged(o, "L")?, net.plugged(o, "N")?);
             let state = self.worst_state(source, l, n)?;
@@ -45,7 +45,7 @@ impl Planner<'_> {
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| !s.opposite) {
             let inverter = s.kind == SourceKind::Inverter;
             let Some((a, b)) = s.input.filter(|_| inverter || s.kind == SourceKind::Charger) else { continue };
-            let id = self.ctx.id(s.piece).to_owned();
+            let id = self.ctx.id(s.component).to_owned();
             let (phase, state, heater) = if inverter {
                 let Some((outlet, state)) = self.heated(i) else { continue };
                 (Phase::Inverter, state, Some(self.ctx.id(outlet).to_owned()))
@@ -59,7 +59,7 @@ impl Planner<'_> {
                 (Phase::Shore, state, None)
             };
             let (Some(into), Some(out)) = (net.beyond(a).next(), net.beyond(s.plus).next()) else { continue };
-            let stand = Stand { heater: heater.clone(), dark: true, ..Self::standing(&state.setting.controls) };
+            let setup = TestSetup { heater: heater.clone(), dark: true, ..Self::standing(&state.setting.controls) };
             let (name, plus) = (|n: usize| self.name(n), s.plus);
             let ac = |volts: bool| if volts { Function::AcVolts } else { Function::AcAmps };
             let dc = |volts: bool| if volts { Function::DcVolts } else { Function::DcAmps };
@@ -72,25 +72,25 @@ impl Planner<'_> {
                         format!("Volts into {id}, {} to {}", name(a), name(b)),
                         enters(true),
                         (name(a), name(b)),
-                        &stand,
+                        &setup,
                     ),
                     part(
                         format!("Amperes into {id}, clamp at {}", name(a)),
                         enters(false),
                         (name(into), name(a)),
-                        &stand,
+                        &setup,
                     ),
                     part(
                         format!("Volts out of {id}, {} to {}", name(plus), name(s.minus)),
                         leaves(true),
                         (name(plus), name(s.minus)),
-                        &stand,
+                        &setup,
                     ),
                     part(
                         format!("Amperes out of {id}, clamp at {}", name(plus)),
                         leaves(false),
                         (name(plus), name(out)),
-                        &stand,
+                        &setup,
                     ),
                 ],
             };
@@ -137,10 +137,10 @@ impl Planner<'_> {
                     && net.sources.iter().enumerate().all(|(k, o)| k == i || !o.kind.is_ac() || !x.live.active[k])
             };
             let Some(state) = self.audit.states.states.iter().find(alone) else { continue };
-            let id = self.ctx.id(s.piece).to_owned();
+            let id = self.ctx.id(s.component).to_owned();
             let clamp = (self.name(into), self.name(plus));
-            let on = Stand { dark: true, ..Self::standing(&state.setting.controls) };
-            let off = Stand { dark: true, ..Stand::default() };
+            let on = TestSetup { dark: true, ..Self::standing(&state.setting.controls) };
+            let off = TestSetup { dark: true, ..TestSetup::default() };
             let parts = Parts {
                 combine: Combine::Difference,
                 list: vec![
@@ -149,11 +149,11 @@ impl Planner<'_> {
                 ],
             };
             let volts = crate::network::nominal_system(bank.volts);
-            let stated = self.audit.assumed.pieces[s.piece].si("idle", crate::units::Dimension::Power);
+            let stated = self.audit.assumed.components[s.component].si("idle", crate::units::Dimension::Power);
             // A charger that the inverter feeds, or an appliance that is always on, is in this too: it is what happens.
             let predicted = self.together(&parts).filter(|_| stated.is_some());
             list.push(Test {
-                title: format!("What {id} takes from {} with nothing on it", self.ctx.id(bank.piece)),
+                title: format!("What {id} takes from {} with nothing on it", self.ctx.id(bank.component)),
                 terminals: format!("clamp at {}, volts to {}", self.name(plus), self.name(minus)),
                 state: state.describe(net),
                 tools: &[Tool::DcClamp],

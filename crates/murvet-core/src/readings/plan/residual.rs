@@ -11,7 +11,7 @@ impl Planner<'_> {
         let rig = &self.audit.assumed;
         let typical = self.audit.rules.rcd_usual_a.value;
         let mut devices: Vec<(String, f64)> = Vec::new();
-        for p in rig.pieces.iter().filter(|p| p.status.present()) {
+        for p in rig.components.iter().filter(|p| p.status.present()) {
             if matches!(p.kind, Kind::Rcd | Kind::Rcbo | Kind::GfciOutlet)
                 || (p.kind == Kind::Panel && p.attrs.contains_key("rcd"))
             {
@@ -79,7 +79,7 @@ impl Planner<'_> {
             for (k, s) in net.sources.iter().enumerate() {
                 let other = s.kind.is_ac() && s.kind != SourceKind::Shore && !s.opposite;
                 let Some(probe) = other.then(|| self.leak_on(&id, k, test_ma)).flatten() else { continue };
-                let from = ctx.id(s.piece);
+                let from = ctx.id(s.component);
                 let mut on = test(
                     TestKind::RcdOn,
                     format!("{rcd} of {id} on {from}: time to open at {test_ma:.0} mA"),
@@ -116,7 +116,7 @@ impl Planner<'_> {
     fn leak_on(&self, device: &str, source: usize, ma: f64) -> Option<Probe> {
         let sources = &self.audit.net.sources;
         let of = &sources[source];
-        let twin = |k: &usize| sources[*k].piece == of.piece && sources[*k].kind == of.kind;
+        let twin = |k: &usize| sources[*k].component == of.component && sources[*k].kind == of.kind;
         (0..sources.len()).filter(twin).find_map(|k| self.leak_at(device, k, ma))
     }
 
@@ -131,16 +131,16 @@ impl Planner<'_> {
             Some((panel, _)) if !devices.iter().any(|d| d == device) => panel,
             _ => device,
         };
-        // Outlets first, where a tester plugs in; else any line behind it, against the earth of its piece or of the inlet.
+        // Outlets first, where a tester plugs in; else any line behind it, against the earth of its component or of the inlet.
         let outlet = |n: &usize| {
-            let kind = net.nodes[*n].piece.map(|p| self.audit.assumed.pieces[p].kind);
+            let kind = net.nodes[*n].component.map(|p| self.audit.assumed.components[p].kind);
             !matches!(kind, Some(Kind::Outlet | Kind::GfciOutlet))
         };
         let mut lines: Vec<usize> = (0..net.nodes.len()).filter(|&n| net.nodes[n].role == Role::Line).collect();
         lines.sort_by_key(outlet);
         for l in lines {
-            let own = net.nodes[l].piece;
-            let at = |role: Role| net.nodes.iter().position(|n| n.piece == own && own.is_some() && n.role == role);
+            let own = net.nodes[l].component;
+            let at = |role: Role| net.nodes.iter().position(|n| n.component == own && own.is_some() && n.role == role);
             let Some(e) = at(Role::Earth).or(net.sources[source].earth) else { continue };
             let Some(n) = at(Role::Neutral).or(Some(net.sources[source].minus)) else { continue };
             let Some(state) = self.worst_state(source, l, n).filter(|s| s.live.sources_at(net, l).any(|s| s == source))
@@ -154,8 +154,8 @@ impl Planner<'_> {
                 !self.reached(state, (l, net.sources[source].plus), &cut)
             };
             if behind(&|d| d == device) && !behind(&|d| d != device) {
-                let stand = Self::standing(&state.setting.controls);
-                return Some(Probe::between(Function::TripMs(ma), &self.name(l), &self.name(e), stand));
+                let setup = Self::standing(&state.setting.controls);
+                return Some(Probe::between(Function::TripMs(ma), &self.name(l), &self.name(e), setup));
             }
         }
         None

@@ -2,7 +2,7 @@
 
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::states::State;
 
@@ -28,7 +28,7 @@ impl Planner<'_> {
                 _ => continue,
             };
             let Some((outlet, state)) = self.heated(i) else { continue };
-            let (from, outlet) = (self.ctx.id(s.piece).to_owned(), self.ctx.id(outlet).to_owned());
+            let (from, outlet) = (self.ctx.id(s.component).to_owned(), self.ctx.id(outlet).to_owned());
             list.push(Test {
                 title: format!("Frequency of {from}"),
                 terminals: format!("line to neutral of {outlet}"),
@@ -50,18 +50,18 @@ impl Planner<'_> {
         let net = &self.audit.net;
         let mut list = Vec::new();
         for (i, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
-            for p in self.pieces(Kind::Panel) {
+            for p in self.components(Kind::Panel) {
                 let (Some(a), Some(b)) = (net.node(p, "hot"), net.node(p, "hot2")) else { continue };
                 let fed = |x: &&State| {
-                    let own = |o: &crate::network::Source| o.piece == s.piece;
+                    let own = |o: &crate::network::Source| o.component == s.component;
                     x.live.active[i]
                         && x.live.sources_at(net, a).any(|k| own(&net.sources[k]))
                         && net.sources.iter().enumerate().all(|(k, o)| !o.kind.is_ac() || own(o) || !x.live.active[k])
                 };
                 let Some(state) = self.audit.states.states.iter().find(fed) else { continue };
-                let (id, from) = (self.ctx.id(p).to_owned(), self.ctx.id(s.piece).to_owned());
-                let stand = Stand { controls: state.setting.controls.clone(), ..Stand::default() };
-                let probe = Probe::between(Function::AcVolts, &self.name(a), &self.name(b), stand);
+                let (id, from) = (self.ctx.id(p).to_owned(), self.ctx.id(s.component).to_owned());
+                let setup = TestSetup { controls: state.setting.controls.clone(), ..TestSetup::default() };
+                let probe = Probe::between(Function::AcVolts, &self.name(a), &self.name(b), setup);
                 let test = Test {
                     title: format!("Hot to hot of {id} on {from}"),
                     terminals: format!("{} to {}", self.name(a), self.name(b)),

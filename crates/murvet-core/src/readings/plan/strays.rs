@@ -2,7 +2,7 @@
 
 use super::{Planner, band};
 use crate::catalogue::{Kind, SourceKind};
-use crate::measure::{Function, Probe, Stand};
+use crate::measure::{Function, Probe, TestSetup};
 use crate::network::WireSpot;
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::Core;
@@ -17,12 +17,12 @@ impl Planner<'_> {
         let mut list = Vec::new();
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
             let (phase, shore) = (Phase::on(s.kind), s.kind == SourceKind::Shore);
-            let from = self.ctx.id(s.piece).to_owned();
-            let ends = [Kind::Outlet, Kind::GfciOutlet, Kind::AcLoad].into_iter().flat_map(|k| self.pieces(k));
+            let from = self.ctx.id(s.component).to_owned();
+            let ends = [Kind::Outlet, Kind::GfciOutlet, Kind::AcLoad].into_iter().flat_map(|k| self.components(k));
             for i in ends {
-                let piece = &self.audit.assumed.pieces[i];
-                let load = piece.kind == Kind::AcLoad;
-                if load && piece.attrs.contains_key("on") {
+                let component = &self.audit.assumed.components[i];
+                let load = component.kind == Kind::AcLoad;
+                if load && component.attrs.contains_key("on") {
                     continue;
                 }
                 let at = |core: &str| net.plugged(i, core);
@@ -33,13 +33,13 @@ impl Planner<'_> {
                 // On shore at every end; on the others once, round the earth core of the source's own cable.
                 let pe = if shore { net.node(i, "line.PE").or_else(|| at("PE")) } else { s.earth };
                 let key = net.edges.iter().find_map(|edge| match edge.what {
-                    crate::network::What::Wire(w) if Some(if shore { edge.b } else { edge.a }) == pe => {
+                    crate::network::EdgeKind::Wire(w) if Some(if shore { edge.b } else { edge.a }) == pe => {
                         matches!(net.wires[w].spot, WireSpot::Cable(..)).then(|| net.wires[w].key.clone())
                     }
                     _ => None,
                 });
                 let Some(key) = key else { continue };
-                let id = piece.id.clone();
+                let id = component.id.clone();
                 let subject = if shore { id.clone() } else { from.clone() };
                 let what = if load { format!("{id} on") } else { format!("a 1000 W heater in {id}") };
                 let test = Test {
@@ -53,14 +53,14 @@ impl Planner<'_> {
                         .to_owned(),
                     ..Test::of(TestId::about(TestKind::Stray, &subject), phase)
                 };
-                let stand = crate::measure::Stand {
+                let setup = crate::measure::TestSetup {
                     heater: (!load).then(|| id.clone()),
                     on: if load { vec![id] } else { Vec::new() },
                     ..Self::standing(&state.setting.controls)
                 };
                 list.push((
                     test,
-                    Probe { function: Function::AcAmps, leads: vec![(format!("wire:{key}"), String::new())], stand },
+                    Probe { function: Function::AcAmps, leads: vec![(format!("wire:{key}"), String::new())], setup },
                 ));
                 if !shore {
                     break;
@@ -77,13 +77,13 @@ impl Planner<'_> {
         for (source, s) in net.sources.iter().enumerate().filter(|(_, s)| s.kind.is_ac() && !s.opposite) {
             let Some((outlet, state)) = self.heated(source) else { continue };
             let outlet = self.ctx.id(outlet).to_owned();
-            let stand = Stand { heater: Some(outlet.clone()), ..Self::standing(&state.setting.controls) };
+            let setup = TestSetup { heater: Some(outlet.clone()), ..Self::standing(&state.setting.controls) };
             let cores = (0..net.wires.len())
                 .filter(|w| matches!(net.wires[*w].spot, WireSpot::Cable(_, core) if core == Core::PE as usize));
             for w in cores {
                 let wire = &net.wires[w];
                 let leads = vec![(format!("wire:{}", wire.key), String::new())];
-                let probe = Probe { function: Function::AcAmps, leads, stand: stand.clone() };
+                let probe = Probe { function: Function::AcAmps, leads, setup: setup.clone() };
                 if self.world.read(&probe).is_none_or(|a| a <= STRAY_A) {
                     continue;
                 }

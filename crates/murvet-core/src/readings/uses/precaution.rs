@@ -69,7 +69,7 @@ fn serves(audit: &Audit, state: &State, kind: SourceKind) -> bool {
     let play = Play::of(audit, state, kind);
     let fed = |n: usize| play.parts.contains(&state.live.part[n]);
     let outlet = |p: &usize| {
-        let id = audit.assumed.pieces[*p].kind;
+        let id = audit.assumed.components[*p].kind;
         matches!(id, Kind::Outlet | Kind::GfciOutlet) && net.plugged(*p, "L").is_some_and(fed)
     };
     let store = net.sources.iter().any(|s| s.kind == SourceKind::Battery && fed(s.plus));
@@ -77,8 +77,8 @@ fn serves(audit: &Audit, state: &State, kind: SourceKind) -> bool {
         return false;
     }
     if kind.is_ac() {
-        let loads = net.consumers.iter().filter(|c| c.ac && audit.assumed.pieces[c.piece].kind == Kind::AcLoad);
-        loads.map(|c| c.plus).any(fed) || (0..audit.assumed.pieces.len()).any(|p| outlet(&p))
+        let loads = net.consumers.iter().filter(|c| c.ac && audit.assumed.components[c.component].kind == Kind::AcLoad);
+        loads.map(|c| c.plus).any(fed) || (0..audit.assumed.components.len()).any(|p| outlet(&p))
     } else {
         store
     }
@@ -91,14 +91,14 @@ fn tried(audit: &Audit, kind: SourceKind) -> Vec<(Precaution, BTreeSet<String>)>
     let net = &audit.net;
     let states = &audit.states.states;
     let source_of = |c: usize| {
-        let piece = net.controls[c].piece?;
-        net.sources.iter().find(|s| s.piece == piece && s.kind != SourceKind::Battery)
+        let component = net.controls[c].component?;
+        net.sources.iter().find(|s| s.component == component && s.kind != SourceKind::Battery)
     };
     let mut list: Vec<(bool, Precaution, BTreeSet<String>)> = Vec::new();
     for (c, control) in net.controls.iter().enumerate() {
         let source = source_of(c);
         // Its own source is what the use is about; another one is left off, never left on.
-        if source.is_some_and(|s| s.kind == kind) || control.piece.is_none() {
+        if source.is_some_and(|s| s.kind == kind) || control.component.is_none() {
             continue;
         }
         for at in 0..control.positions.len() {

@@ -1,10 +1,10 @@
-//! Repairs that land a conductor elsewhere, move a piece or feed a way from the other hot.
+//! Repairs that land a conductor elsewhere, move a component or feed a way from the other hot.
 
 use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::{What, WireSpot};
-use crate::rig::{Core, Piece, Run, Step, TermRef};
+use crate::network::{EdgeKind, WireSpot};
+use crate::rig::{Component, Core, Run, Step, TermRef};
 use crate::units::{Dimension, short};
 
 /// Time to land one conductor elsewhere, minutes (common practice, no source).
@@ -15,8 +15,8 @@ impl Maker<'_> {
     fn run_ends(&self, node: usize) -> Vec<(usize, bool, usize)> {
         let net = &self.audit.net;
         let at = |t: &TermRef| {
-            let (piece, terminal) = crate::meaning::terminal_of(&self.audit.assumed, t, true).ok()?;
-            net.node(piece, &terminal)
+            let (component, terminal) = crate::meaning::terminal_of(&self.audit.assumed, t, true).ok()?;
+            net.node(component, &terminal)
         };
         let mut list = Vec::new();
         for (index, run) in self.audit.assumed.runs.iter().enumerate() {
@@ -33,8 +33,8 @@ impl Maker<'_> {
     }
 
     fn landed(&self, run: usize, start: bool, to: &str, why: &str) -> Option<Candidate> {
-        let (piece, terminal) = to.split_once('.').map_or((to, None), |(p, t)| (p, Some(t)));
-        let term = TermRef { piece: piece.to_owned(), terminal: terminal.map(str::to_owned) };
+        let (component, terminal) = to.split_once('.').map_or((to, None), |(p, t)| (p, Some(t)));
+        let term = TermRef { component: component.to_owned(), terminal: terminal.map(str::to_owned) };
         let of: &Run = self.rig.runs.get(run)?;
         let far = match of.steps.last() {
             Some(Step::At(end)) if start => end.to_string(),
@@ -53,7 +53,10 @@ impl Maker<'_> {
         let through = |x: usize, y: usize| (x, y) == (*a, *b) || (y, x) == (*a, *b);
         let minus = |n: usize| matches!(net.nodes[n].duty, Role::Minus | Role::Any);
         let part = self.ctx.joined(|e| {
-            !matches!(e.what, What::Bond { .. } | What::Wire(_)) && minus(e.a) && minus(e.b) && !through(e.a, e.b)
+            !matches!(e.what, EdgeKind::Bond { .. } | EdgeKind::Wire(_))
+                && minus(e.a)
+                && minus(e.b)
+                && !through(e.a, e.b)
         });
         let whole = self.ctx.joined(|e| minus(e.a) && minus(e.b) && !through(e.a, e.b));
         let store = |n: usize| net.sources.iter().any(|s| s.kind == SourceKind::Battery && part[s.minus] == part[n]);
@@ -76,19 +79,21 @@ impl Maker<'_> {
         if edits.is_empty() {
             return Vec::new();
         }
-        let title = format!("Land {} behind {}", names.join(", "), self.ctx.piece_words(shunt));
+        let title = format!("Land {} behind {}", names.join(", "), self.ctx.component_words(shunt));
         vec![candidate(title, LANDING_MIN * edits.len() as u32, edits)]
     }
 
     fn bar_of(&self, node: usize) -> bool {
-        self.audit.net.nodes[node].piece.is_some_and(|p| self.rig.pieces.get(p).is_some_and(|p| p.kind == Kind::Bus))
+        self.audit.net.nodes[node]
+            .component
+            .is_some_and(|p| self.rig.components.get(p).is_some_and(|p| p.kind == Kind::Bus))
     }
 
     /// A bank tapped at its far end, thicker links, or the lead moved to the far battery.
     pub(super) fn share_alike(&self) -> Vec<Candidate> {
         let net = &self.audit.net;
         let mut list = Vec::new();
-        for p in self.rig.pieces.iter().filter(|p| p.kind == Kind::Battery && p.status.present()) {
+        for p in self.rig.components.iter().filter(|p| p.kind == Kind::Battery && p.status.present()) {
             if p.si("count", Dimension::Count).is_some_and(|n| n > 1.0) && p.word("taps") != Some("opposite-ends") {
                 let title = format!("Move one lead of {} to the far end of the bank", p.id);
                 list.push(candidate(title, LANDING_MIN, vec![self.attribute(&p.id, "taps", Some("opposite-ends"))]));
@@ -137,7 +142,7 @@ impl Maker<'_> {
             |n: usize| net.sources.iter().any(|s| s.kind == SourceKind::Battery && (s.plus == n || s.minus == n));
         let mut runs: Vec<usize> = Vec::new();
         for e in &net.edges {
-            if let What::Wire(w) = e.what
+            if let EdgeKind::Wire(w) = e.what
                 && let WireSpot::Run(run, _) = net.wires[w].spot
                 && (post(e.a) || post(e.b))
             {
@@ -154,7 +159,7 @@ impl Maker<'_> {
         let others = self.rig.places.iter().filter(|o| Some(&o.id) != p.place.as_ref());
         others
             .map(|o| {
-                let edit = Edit::Place { piece: p.id.clone(), place: o.id.clone() };
+                let edit = Edit::Place { component: p.id.clone(), place: o.id.clone() };
                 let mut c = candidate(format!("Move {} to {}", p.id, o.id), 120, vec![edit]);
                 c.condition =
                     Some("Its conductors are measured again after the move: their lengths change.".to_owned());
@@ -166,40 +171,40 @@ impl Maker<'_> {
     /// What must stay live is fed from ahead of the switch, by a device of its own.
     pub(super) fn ahead_of_switch(&self) -> Vec<Candidate> {
         let net = &self.audit.net;
-        let find = |id: &String| self.rig.pieces.iter().position(|p| p.id == *id);
-        let Some(switch) = self.finding.pieces.first().and_then(find) else { return Vec::new() };
+        let find = |id: &String| self.rig.components.iter().position(|p| p.id == *id);
+        let Some(switch) = self.finding.components.first().and_then(find) else { return Vec::new() };
         let part = self.ctx.joined(|e| {
-            let own = |n: usize| net.nodes[n].piece == Some(switch);
-            !(matches!(e.what, What::Bond { .. }) || (own(e.a) && own(e.b)))
+            let own = |n: usize| net.nodes[n].component == Some(switch);
+            !(matches!(e.what, EdgeKind::Bond { .. }) || (own(e.a) && own(e.b)))
         });
         let live = |n: &usize| net.sources.iter().any(|s| s.kind == SourceKind::Battery && part[s.plus] == part[*n]);
-        let own: Vec<usize> = (0..net.nodes.len()).filter(|n| net.nodes[*n].piece == Some(switch)).collect();
+        let own: Vec<usize> = (0..net.nodes.len()).filter(|n| net.nodes[*n].component == Some(switch)).collect();
         let Some(ahead) = own.into_iter().find(live) else { return Vec::new() };
         let mut list = Vec::new();
-        for vital in self.finding.pieces.iter().skip(1).filter_map(find) {
-            for c in net.consumers.iter().filter(|c| c.piece == vital) {
+        for vital in self.finding.components.iter().skip(1).filter_map(find) {
+            for c in net.consumers.iter().filter(|c| c.component == vital) {
                 for (run, start, from) in self.run_ends(c.plus) {
                     let Some(mut moved) = self.landed(run, !start, &net.nodes[ahead].name, ", ahead of the switch")
                     else {
                         continue;
                     };
                     let inline = self.rig.runs[run].steps.iter().any(|s| {
-                        matches!(s, Step::At(t) if self.rig.piece(&t.piece).is_some_and(|p| p.kind.is_overcurrent_device()))
+                        matches!(s, Step::At(t) if self.rig.component(&t.component).is_some_and(|p| p.kind.is_overcurrent_device()))
                     });
                     // The device of the way that it leaves goes with it.
                     if !inline {
                         let way = net.nodes[from].terminal.clone();
-                        let rating = net.nodes[from].piece.and_then(|p| {
-                            self.rig.pieces.get(p)?.ways.iter().find(|w| w.id == way).map(|w| w.rating.text.clone())
+                        let rating = net.nodes[from].component.and_then(|p| {
+                            self.rig.components.get(p)?.ways.iter().find(|w| w.id == way).map(|w| w.rating.text.clone())
                         });
                         let Some(rating) = rating else { continue };
                         let first = self.rig.runs[run].steps.iter().position(|s| matches!(s, Step::Conductor(_)));
                         let Some(step) = first else { continue };
-                        let fuse = Piece::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse).with("rating", rating);
+                        let fuse = Component::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse).with("rating", rating);
                         moved.edits.push(Edit::InsertDevice {
                             spot: WireSpot::Run(run, step),
                             near: net.nodes[ahead].name.clone(),
-                            piece: fuse,
+                            component: fuse,
                         });
                         moved.minutes += 30;
                     }
@@ -212,18 +217,18 @@ impl Maker<'_> {
 
     /// Ways of the panels on the other hot, one at a time, then the pairs.
     pub(super) fn other_leg(&self) -> Vec<Candidate> {
-        let mut ways: Vec<(&Piece, &str, bool)> = Vec::new();
-        for p in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.word("legs") == Some("two-hot")) {
+        let mut ways: Vec<(&Component, &str, bool)> = Vec::new();
+        for p in self.rig.components.iter().filter(|p| p.kind == Kind::Panel && p.word("legs") == Some("two-hot")) {
             for w in p.ways.iter().filter(|w| w.leg.as_deref() != Some("both-legs")) {
                 ways.push((p, &w.id, w.leg.as_deref() == Some("leg2")));
             }
         }
-        let edit = |(p, way, second): &(&Piece, &str, bool)| Edit::WayLeg {
-            piece: p.id.clone(),
+        let edit = |(p, way, second): &(&Component, &str, bool)| Edit::WayLeg {
+            component: p.id.clone(),
             way: (*way).to_owned(),
             leg: (!second).then(|| "leg2".to_owned()),
         };
-        let words = |(p, way, second): &(&Piece, &str, bool)| {
+        let words = |(p, way, second): &(&Component, &str, bool)| {
             format!("way {way} of {} to the {} hot", p.id, if *second { "first" } else { "second" })
         };
         let mut list: Vec<Candidate> =
@@ -237,10 +242,10 @@ impl Maker<'_> {
         list
     }
 
-    /// A conductor that should not be there is taken out: each cable between two sides of one piece.
+    /// A conductor that should not be there is taken out: each cable between two sides of one component.
     pub(super) fn cable_out(&self) -> Vec<Candidate> {
         let touches = |c: &&crate::rig::Cable| {
-            c.status.present() && self.finding.pieces.iter().any(|p| c.to.piece == *p || c.from.piece == *p)
+            c.status.present() && self.finding.components.iter().any(|p| c.to.component == *p || c.from.component == *p)
         };
         let cables = self.rig.cables.iter().filter(touches);
         cables
@@ -303,12 +308,13 @@ impl Maker<'_> {
         if core == Core::N as usize || core == Core::PE as usize {
             return None;
         }
-        let at_start = entry.split('.').next() == Some(cable.from.piece.as_str());
+        let at_start = entry.split('.').next() == Some(cable.from.component.as_str());
         let id = self.rig.fresh_id("new-breaker-");
         let rating = format!("{}A", short(rating_a));
-        let mut piece = Piece::new(id.clone(), Kind::Breaker).with("rating", rating.clone()).with("poles", "2-pole");
+        let mut component =
+            Component::new(id.clone(), Kind::Breaker).with("rating", rating.clone()).with("poles", "2-pole");
         let near = if at_start { &cable.from } else { &cable.to };
-        piece.place = self.rig.piece(&near.piece).and_then(|p| p.place.clone());
+        component.place = self.rig.component(&near.component).and_then(|p| p.place.clone());
         let mut tail = cable.clone();
         tail.id = self.rig.fresh_id("new-cable-");
         tail.length = crate::rig::Value::new("0.15m");
@@ -321,7 +327,7 @@ impl Maker<'_> {
             tail.to = cable.to.clone();
         }
         let edits = vec![
-            Edit::AddPiece(piece),
+            Edit::AddComponent(component),
             Edit::Reland { cable: cable.id.clone(), start: at_start, to: load },
             Edit::AddCable(tail),
         ];

@@ -5,23 +5,23 @@ use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
 use crate::meaning::port_of;
 use crate::network::WireSpot;
-use crate::rig::{Cable, Piece, TermRef, Value, Way};
+use crate::rig::{Cable, Component, TermRef, Value, Way};
 use crate::units::{Dimension, short};
 
 impl Maker<'_> {
-    pub(super) fn open_bond(&self, piece: &str) -> Vec<Candidate> {
-        let Some(p) = self.rig.piece(piece) else { return Vec::new() };
+    pub(super) fn open_bond(&self, component: &str) -> Vec<Candidate> {
+        let Some(p) = self.rig.component(component) else { return Vec::new() };
         let mut list = Vec::new();
         match p.kind {
             Kind::Panel => {
                 list.push(candidate(
-                    format!("Remove the link between the neutral and earth bars of {piece}"),
+                    format!("Remove the link between the neutral and earth bars of {component}"),
                     20,
-                    vec![self.attribute(piece, "jumper", None)],
+                    vec![self.attribute(component, "jumper", None)],
                 ));
                 let own: Vec<Edit> = self
                     .rig
-                    .pieces
+                    .components
                     .iter()
                     .filter(|q| ["bond-fixed", "bond-switched"].contains(&q.word("bond").unwrap_or_default()))
                     .map(|q| self.attribute(&q.id, "bond", Some("bond-none")))
@@ -30,26 +30,26 @@ impl Maker<'_> {
             }
             _ => {
                 list.push(candidate(
-                    format!("Give {piece} a bond that its own relay opens while it is not the source (by the maker's instructions only)"),
+                    format!("Give {component} a bond that its own relay opens while it is not the source (by the maker's instructions only)"),
                     60,
-                    vec![self.attribute(piece, "bond", Some("bond-switched"))],
+                    vec![self.attribute(component, "bond", Some("bond-switched"))],
                 ));
                 if matches!(p.kind, Kind::Inverter | Kind::InverterCharger) && p.word("isolation") != Some("isolated") {
                     let edits = vec![
-                        self.attribute(piece, "isolation", Some("isolated")),
-                        self.attribute(piece, "bond", Some("bond-switched")),
+                        self.attribute(component, "isolation", Some("isolated")),
+                        self.attribute(component, "bond", Some("bond-switched")),
                     ];
-                    let title = format!("Replace {piece} by an isolated unit that bonds while it is the source");
+                    let title = format!("Replace {component} by an isolated unit that bonds while it is the source");
                     list.push(candidate(title, 120, edits));
                 }
                 list.push(candidate(
-                    format!("Open the bond of {piece}"),
+                    format!("Open the bond of {component}"),
                     20,
-                    vec![self.attribute(piece, "bond", Some("bond-none"))],
+                    vec![self.attribute(component, "bond", Some("bond-none"))],
                 ));
             }
         }
-        for t in self.rig.pieces.iter().filter(|t| t.kind == Kind::Transfer && t.word("poles") != Some("2-pole")) {
+        for t in self.rig.components.iter().filter(|t| t.kind == Kind::Transfer && t.word("poles") != Some("2-pole")) {
             list.push(candidate(
                 format!("Replace {} by a transfer switch that also opens the neutral", t.id),
                 90,
@@ -59,28 +59,30 @@ impl Maker<'_> {
         list
     }
 
-    pub(super) fn close_bond(&self, piece: &str) -> Vec<Candidate> {
-        let Some(p) = self.rig.piece(piece) else { return Vec::new() };
+    pub(super) fn close_bond(&self, component: &str) -> Vec<Candidate> {
+        let Some(p) = self.rig.component(component) else { return Vec::new() };
         let mut list = Vec::new();
         let bondable = p.kind == Kind::Generator || p.word("isolation") == Some("isolated");
         let word = if p.kind == Kind::Generator { "bond-fixed" } else { "bond-switched" };
         if bondable {
             list.push(candidate(
-                format!("Join neutral to earth at {piece} (by the maker's instructions only)"),
+                format!("Join neutral to earth at {component} (by the maker's instructions only)"),
                 30,
-                vec![self.attribute(piece, "bond", Some(word))],
+                vec![self.attribute(component, "bond", Some(word))],
             ));
         } else {
             // An inverter that is not known to be isolated is never bonded.
-            let edits =
-                vec![self.attribute(piece, "isolation", Some("isolated")), self.attribute(piece, "bond", Some(word))];
+            let edits = vec![
+                self.attribute(component, "isolation", Some("isolated")),
+                self.attribute(component, "bond", Some(word)),
+            ];
             list.push(candidate(
-                format!("Replace {piece} by an isolated unit that bonds while it is the source"),
+                format!("Replace {component} by an isolated unit that bonds while it is the source"),
                 120,
                 edits,
             ));
         }
-        for panel in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel) {
+        for panel in self.rig.components.iter().filter(|p| p.kind == Kind::Panel) {
             list.push(candidate(
                 format!("Join the neutral and earth bars of {}", panel.id),
                 15,
@@ -90,33 +92,33 @@ impl Maker<'_> {
         list
     }
 
-    /// The cable that leaves a piece.
-    pub(super) fn leaving(&self, piece: &str) -> Option<&Cable> {
-        self.rig.cables.iter().find(|c| c.status.present() && c.from.piece == piece)
+    /// The cable that leaves a component.
+    pub(super) fn leaving(&self, component: &str) -> Option<&Cable> {
+        self.rig.cables.iter().find(|c| c.status.present() && c.from.component == component)
     }
 
     /// The cable that ends at a port.
-    pub(super) fn arriving(&self, piece: &str, port: Option<&str>) -> Option<&Cable> {
+    pub(super) fn arriving(&self, component: &str, port: Option<&str>) -> Option<&Cable> {
         self.rig.cables.iter().find(|c| {
             c.status.present()
-                && c.to.piece == piece
+                && c.to.component == component
                 && port.is_none_or(|name| port_of(self.rig, &c.to, false).is_ok_and(|(_, p)| p.name == name))
         })
     }
 
-    /// The panel that feeds a piece, found along cables towards the source.
-    pub(super) fn panel_of(&self, piece: &str) -> Option<&Piece> {
-        let mut at = piece.to_owned();
+    /// The panel that feeds a component, found along cables towards the source.
+    pub(super) fn panel_of(&self, component: &str) -> Option<&Component> {
+        let mut at = component.to_owned();
         for _ in 0..self.rig.cables.len() {
-            let p = self.rig.piece(&at)?;
+            let p = self.rig.component(&at)?;
             if p.kind == Kind::Panel {
                 return Some(p);
             }
             at = self
                 .arriving(&at, None)
-                .filter(|c| self.finding.pieces.first() != Some(&c.from.piece))?
+                .filter(|c| self.finding.components.first() != Some(&c.from.component))?
                 .from
-                .piece
+                .component
                 .clone();
         }
         None
@@ -134,7 +136,7 @@ impl Maker<'_> {
                 Some(format!("{source} no longer feeds the rig; what is to run from it plugs into it directly."));
         }
         let feed = self
-            .panel_of(&tie.to.piece)
+            .panel_of(&tie.to.component)
             .and_then(|p| self.arriving(&p.id, Some("main")))
             .or_else(|| others.iter().find_map(|o| self.leaving(o)));
         let Some(feed) = feed.filter(|f| f.id != tie.id) else { return list };
@@ -142,7 +144,7 @@ impl Maker<'_> {
         let area = |c: &Cable| c.size.si(Dimension::Area).unwrap_or(0.0);
         let thick = if area(tie) > area(feed) { tie } else { feed };
         let limit = |id: &str| {
-            let sources = self.audit.net.sources.iter().filter(|s| s.kind.is_ac() && self.ctx.id(s.piece) == id);
+            let sources = self.audit.net.sources.iter().filter(|s| s.kind.is_ac() && self.ctx.id(s.component) == id);
             sources.map(|s| s.limit_a).fold(0.0, f64::max)
         };
         let most = others.iter().map(|o| limit(o)).fold(limit(source), f64::max);
@@ -152,11 +154,11 @@ impl Maker<'_> {
             [(Kind::Transfer, "manual", 120), (Kind::Transfer, "automatic", 150), (Kind::PlugChangeover, "plug", 90)]
         {
             let id = self.rig.fresh_id("new-transfer-");
-            let mut piece = Piece::new(id.clone(), kind).with("rating", format!("{}A", short(rating)));
+            let mut component = Component::new(id.clone(), kind).with("rating", format!("{}A", short(rating)));
             if kind == Kind::Transfer {
-                piece = piece.with("operation", word).with("poles", "2-pole");
+                component = component.with("operation", word).with("poles", "2-pole");
             }
-            piece.place = self.rig.piece(&feed.to.piece).and_then(|p| p.place.clone());
+            component.place = self.rig.component(&feed.to.component).and_then(|p| p.place.clone());
             let mut on = thick.clone();
             on.id = self.rig.fresh_id("new-cable-");
             on.length = Value::new("0.5m");
@@ -166,7 +168,7 @@ impl Maker<'_> {
             on.to = feed.to.clone();
             on.comment = Vec::new();
             let edits = vec![
-                Edit::AddPiece(piece),
+                Edit::AddComponent(component),
                 Edit::Reland { cable: feed.id.clone(), start: false, to: TermRef::new(id.clone(), "a") },
                 Edit::Reland { cable: tie.id.clone(), start: false, to: TermRef::new(id.clone(), "b") },
                 Edit::AddCable(on),
@@ -183,14 +185,14 @@ impl Maker<'_> {
     pub(super) fn move_charger(&self, charger: &str) -> Vec<Candidate> {
         let mut list = Vec::new();
         let feed = self.arriving(charger, None);
-        let inlet = self.rig.pieces.iter().find(|p| p.kind == Kind::Inlet && p.status.present());
+        let inlet = self.rig.components.iter().find(|p| p.kind == Kind::Inlet && p.status.present());
         if let (Some(feed), Some(inlet)) = (feed, inlet)
             && let Some(shore) = self.leaving(&inlet.id)
         {
             // Charger ahead of the transfer, with its own device.
             let id = self.rig.fresh_id("ahead-");
-            let mut panel = Piece::new(id.clone(), Kind::Panel);
-            panel.place = self.rig.piece(&shore.to.piece).and_then(|p| p.place.clone());
+            let mut panel = Component::new(id.clone(), Kind::Panel);
+            panel.place = self.rig.component(&shore.to.component).and_then(|p| p.place.clone());
             let shore_a = inlet.si("rating", Dimension::Current).unwrap_or(30.0);
             let own_a = self
                 .rig
@@ -231,7 +233,7 @@ impl Maker<'_> {
             onward.to = shore.to.clone();
             onward.comment = Vec::new();
             let edits = vec![
-                Edit::AddPiece(panel),
+                Edit::AddComponent(panel),
                 Edit::Reland { cable: shore.id.clone(), start: false, to: TermRef::new(id.clone(), "main") },
                 Edit::AddCable(onward),
                 Edit::Reland { cable: feed.id.clone(), start: true, to: TermRef::new(id.clone(), "charger") },
@@ -245,7 +247,7 @@ impl Maker<'_> {
                 edits,
             ));
         }
-        for ic in self.rig.pieces.iter().filter(|p| p.kind == Kind::InverterCharger) {
+        for ic in self.rig.components.iter().filter(|p| p.kind == Kind::InverterCharger) {
             if let Some(feed) = feed {
                 let edits = vec![
                     self.attribute(&ic.id, "shore-only", Some("yes")),
@@ -254,7 +256,8 @@ impl Maker<'_> {
                 list.push(candidate(format!("Move {charger} to the shore-only output of {}", ic.id), 60, edits));
             }
         }
-        for t in self.rig.pieces.iter().filter(|t| t.kind == Kind::Transfer && t.word("operation") != Some("automatic"))
+        for t in
+            self.rig.components.iter().filter(|t| t.kind == Kind::Transfer && t.word("operation") != Some("automatic"))
         {
             let edits = vec![self.attribute(&t.id, "operation", Some("automatic"))];
             list.push(candidate(
@@ -263,7 +266,8 @@ impl Maker<'_> {
                 edits,
             ));
         }
-        let mut out = candidate(format!("Take {charger} out of use"), 30, vec![Edit::RemovePiece(charger.to_owned())]);
+        let mut out =
+            candidate(format!("Take {charger} out of use"), 30, vec![Edit::RemoveComponent(charger.to_owned())]);
         out.condition = Some("Nothing charges the bank from the mains any more.".to_owned());
         list.push(out);
         list
@@ -274,29 +278,29 @@ impl Maker<'_> {
         let mut list = Vec::new();
         let (rating, trips) = self.audit.rules.outlet_device();
         // A device of its own in the cable to each outlet that has none.
-        let bare = self.finding.pieces.iter().filter_map(|id| Some((id, self.arriving(id, None)?)));
+        let bare = self.finding.components.iter().filter_map(|id| Some((id, self.arriving(id, None)?)));
         let mut edits = Vec::new();
         for (n, (outlet, cable)) in bare.enumerate() {
             let id = self.rig.fresh_id(&format!("new-rcbo-{}", "i".repeat(n)));
-            let mut piece =
-                Piece::new(id.clone(), Kind::Rcbo).with("rating", rating.clone()).with("rcd", trips.clone());
-            piece = piece.with("poles", "2-pole");
-            piece.place = self.rig.piece(outlet).and_then(|p| p.place.clone());
+            let mut component =
+                Component::new(id.clone(), Kind::Rcbo).with("rating", rating.clone()).with("rcd", trips.clone());
+            component = component.with("poles", "2-pole");
+            component.place = self.rig.component(outlet).and_then(|p| p.place.clone());
             let mut on = cable.clone();
             on.id = self.rig.fresh_id(&format!("new-cable-{}", "i".repeat(n)));
             on.length = Value::new("0.3m");
             (on.via, on.map, on.comment) = (Vec::new(), Vec::new(), Vec::new());
             on.from = TermRef::new(id.clone(), "load");
             on.to = cable.to.clone();
-            edits.push(Edit::AddPiece(piece));
+            edits.push(Edit::AddComponent(component));
             edits.push(Edit::Reland { cable: cable.id.clone(), start: false, to: TermRef::new(id, "line") });
             edits.push(Edit::AddCable(on));
         }
         if !edits.is_empty() {
-            let names = self.finding.pieces.join(", ");
+            let names = self.finding.components.join(", ");
             list.push(candidate(format!("Fit a two-pole RCBO of {trips} in the cable to {names}"), 45, edits));
         }
-        for panel in self.rig.pieces.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
+        for panel in self.rig.components.iter().filter(|p| p.kind == Kind::Panel && p.status.present()) {
             list.push(candidate(
                 format!("Fit a residual-current device of {trips} at the main of {}", panel.id),
                 60,
@@ -306,7 +310,7 @@ impl Maker<'_> {
                 .ways
                 .iter()
                 .filter(|w| w.rcd.is_none())
-                .map(|w| Edit::WayRcd { piece: panel.id.clone(), way: w.id.clone(), rcd: trips.to_owned() })
+                .map(|w| Edit::WayRcd { component: panel.id.clone(), way: w.id.clone(), rcd: trips.to_owned() })
                 .collect();
             list.push(candidate(
                 format!("Replace every breaker of {} by one with a residual-current device", panel.id),

@@ -134,7 +134,7 @@ impl Maker<'_> {
             Repair::CableOut => self.cable_out(),
             Repair::HotsApart => self.hots_apart(),
             Repair::FitRcd => self.fit_rcd(),
-            Repair::LandEarth => self.land(|c| self.finding.pieces.contains(&c.to.piece)),
+            Repair::LandEarth => self.land(|c| self.finding.components.contains(&c.to.component)),
             Repair::LandNeutral => self.land(|c| lands(c, Core::N, None)),
             Repair::LandHot => self.land(|c| lands(c, Core::L, None) || lands(c, Core::L2, None)),
             Repair::LandHots => self.land(|c| lands(c, Core::L, Some(Core::L2)) || lands(c, Core::L2, Some(Core::L))),
@@ -194,28 +194,30 @@ impl Maker<'_> {
     }
 
     /// The attribute that rates a device that is no way: the main of a panel, or its own.
-    fn rating_key(&self, piece: &str) -> &'static str {
-        if self.rig.piece(piece).is_some_and(|p| p.kind == Kind::Panel) { "main" } else { "rating" }
+    fn rating_key(&self, component: &str) -> &'static str {
+        if self.rig.component(component).is_some_and(|p| p.kind == Kind::Panel) { "main" } else { "rating" }
     }
 
     /// The rating of a device, or of a way of it, A.
-    fn rated_a(&self, piece: &str, way: Option<&str>) -> Option<f64> {
-        let p = self.rig.piece(piece)?;
+    fn rated_a(&self, component: &str, way: Option<&str>) -> Option<f64> {
+        let p = self.rig.component(component)?;
         match way {
             Some(way) => p.ways.iter().find(|w| w.id == way)?.rating.si(Dimension::Current),
-            None => p.si(self.rating_key(piece), Dimension::Current),
+            None => p.si(self.rating_key(component), Dimension::Current),
         }
     }
 
     /// Another rating for a device, or for a way of it.
-    fn rerate(&self, piece: &str, way: Option<&str>, rating: &str) -> Edit {
+    fn rerate(&self, component: &str, way: Option<&str>, rating: &str) -> Edit {
         match way {
-            Some(way) => Edit::WayRating { piece: piece.to_owned(), way: way.to_owned(), rating: rating.to_owned() },
-            None => self.attribute(piece, self.rating_key(piece), Some(rating)),
+            Some(way) => {
+                Edit::WayRating { component: component.to_owned(), way: way.to_owned(), rating: rating.to_owned() }
+            }
+            None => self.attribute(component, self.rating_key(component), Some(rating)),
         }
     }
 
-    fn attribute(&self, piece: &str, key: &str, value: Option<&str>) -> Edit {
-        Edit::Attribute { piece: piece.to_owned(), key: key.to_owned(), value: value.map(str::to_owned) }
+    fn attribute(&self, component: &str, key: &str, value: Option<&str>) -> Edit {
+        Edit::Attribute { component: component.to_owned(), key: key.to_owned(), value: value.map(str::to_owned) }
     }
 }

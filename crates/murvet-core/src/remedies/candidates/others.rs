@@ -3,8 +3,8 @@
 use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::{Consumer, What};
-use crate::rig::{Conductor, Piece, Run, Step, TermRef};
+use crate::network::{Consumer, EdgeKind};
+use crate::rig::{Component, Conductor, Run, Step, TermRef};
 use crate::rules::About;
 use crate::rules::charge_voltage::highest_of_stack;
 use crate::rules::protection::greatest_into;
@@ -14,10 +14,10 @@ use crate::units::{Dimension, Quantity, short};
 const CONTROLLER_V: [f64; 6] = [50.0, 75.0, 100.0, 150.0, 250.0, 450.0];
 
 impl Maker<'_> {
-    /// The piece that a finding names first.
-    pub(super) fn subject(&self) -> Option<(usize, &Piece)> {
-        let id = self.finding.pieces.first()?;
-        self.rig.pieces.iter().enumerate().find(|(_, p)| p.id == *id)
+    /// The component that a finding names first.
+    pub(super) fn subject(&self) -> Option<(usize, &Component)> {
+        let id = self.finding.components.first()?;
+        self.rig.components.iter().enumerate().find(|(_, p)| p.id == *id)
     }
 
     /// Another device in the same place.
@@ -49,10 +49,10 @@ impl Maker<'_> {
     pub(super) fn larger_contact(&self) -> Vec<Candidate> {
         let Some((index, p)) = self.subject() else { return Vec::new() };
         let net = &self.audit.net;
-        let own: Vec<usize> = (0..net.nodes.len()).filter(|&n| net.nodes[n].piece == Some(index)).collect();
+        let own: Vec<usize> = (0..net.nodes.len()).filter(|&n| net.nodes[n].component == Some(index)).collect();
         let inside = net.edges.iter().enumerate().filter(|(_, e)| own.contains(&e.a) && own.contains(&e.b));
         let deleted: Vec<usize> =
-            inside.filter(|(_, e)| matches!(e.what, What::Joint | What::Contact(_))).map(|(i, _)| i).collect();
+            inside.filter(|(_, e)| matches!(e.what, EdgeKind::Joint | EdgeKind::Contact(_))).map(|(i, _)| i).collect();
         let (amps, _) = greatest_into(self.ctx, &own, &deleted, p.kind == Kind::Bus, 0.0);
         let key = if p.kind == Kind::InverterCharger { "relay" } else { "rating" };
         let next = self.audit.rules.ratings().values().find(|r| *r >= amps);
@@ -72,17 +72,17 @@ impl Maker<'_> {
         let Some(most) = p.si("max-device", Dimension::Current).and_then(|m| self.largest_rating(m)) else {
             return Vec::new();
         };
-        let Some(plus) = net.consumers.iter().find(|c| c.piece == index).map(|c| c.plus) else { return Vec::new() };
+        let Some(plus) = net.consumers.iter().find(|c| c.component == index).map(|c| c.plus) else { return Vec::new() };
         let spot = net.edges.iter().find_map(|e| match e.what {
-            What::Wire(w) if e.a == plus || e.b == plus => Some(net.wires[w].spot),
+            EdgeKind::Wire(w) if e.a == plus || e.b == plus => Some(net.wires[w].spot),
             _ => None,
         });
         let rating = format!("{}A", short(most));
-        let fuse = Piece::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse).with("rating", rating.clone());
+        let fuse = Component::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse).with("rating", rating.clone());
         let near = net.nodes[plus].name.clone();
         spot.into_iter()
             .map(|spot| {
-                let edit = Edit::InsertDevice { spot, near: near.clone(), piece: fuse.clone() };
+                let edit = Edit::InsertDevice { spot, near: near.clone(), component: fuse.clone() };
                 candidate(format!("Fit a fuse of {rating} at {}", p.id), 30, vec![edit])
             })
             .collect()
@@ -92,10 +92,10 @@ impl Maker<'_> {
     pub(super) fn fit_switch(&self) -> Vec<Candidate> {
         let Some((index, p)) = self.subject() else { return Vec::new() };
         let net = &self.audit.net;
-        let Some(source) = net.sources.iter().find(|s| s.piece == index) else { return Vec::new() };
+        let Some(source) = net.sources.iter().find(|s| s.component == index) else { return Vec::new() };
         let near = &net.nodes[source.plus].name;
         let wires = net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) if e.a == source.plus || e.b == source.plus => Some(w),
+            EdgeKind::Wire(w) if e.a == source.plus || e.b == source.plus => Some(w),
             _ => None,
         });
         let wires: Vec<usize> = wires.collect();
@@ -110,9 +110,9 @@ impl Maker<'_> {
             .enumerate()
             .map(|(n, w)| {
                 let id = self.rig.fresh_id(&format!("new-switch-{}", "i".repeat(n)));
-                let mut piece = Piece::new(id, Kind::Isolator).with("rating", format!("{}A", short(rating)));
-                piece.place.clone_from(&p.place);
-                Edit::InsertDevice { spot: net.wires[*w].spot, near: near.clone(), piece }
+                let mut component = Component::new(id, Kind::Isolator).with("rating", format!("{}A", short(rating)));
+                component.place.clone_from(&p.place);
+                Edit::InsertDevice { spot: net.wires[*w].spot, near: near.clone(), component }
             })
             .collect();
         vec![candidate(format!("Fit an isolator of {} A at {near}", short(rating)), 60, edits)]
@@ -120,12 +120,12 @@ impl Maker<'_> {
 
     /// A conductor from the earth bar, or from where mains comes in, to the chassis.
     pub(super) fn bond_chassis(&self) -> Vec<Candidate> {
-        let bar = self.rig.pieces.iter().find(|p| p.kind == Kind::Panel && p.status.present());
+        let bar = self.rig.components.iter().find(|p| p.kind == Kind::Panel && p.status.present());
         let sources = &self.audit.net.sources;
         let inlet = sources.iter().find(|s| s.kind == SourceKind::Shore || s.kind == SourceKind::Generator);
         let from = bar
             .map(|p| TermRef::new(p.id.clone(), "PE"))
-            .or_else(|| inlet.map(|s| TermRef::new(self.ctx.id(s.piece), "out.PE")));
+            .or_else(|| inlet.map(|s| TermRef::new(self.ctx.id(s.component), "out.PE")));
         self.bond(from, &self.audit.rules.bond_size.value)
     }
 
@@ -133,7 +133,7 @@ impl Maker<'_> {
     pub(super) fn bond_negative(&self) -> Vec<Candidate> {
         let net = &self.audit.net;
         let minus = net.edges.iter().filter_map(|e| match e.what {
-            What::Wire(w) if net.nodes[e.a].duty == Role::Minus => Some(w),
+            EdgeKind::Wire(w) if net.nodes[e.a].duty == Role::Minus => Some(w),
             _ => None,
         });
         let area = minus.map(|w| net.wires[w].laid.area_mm2).fold(6.0, f64::max);
@@ -143,9 +143,9 @@ impl Maker<'_> {
     }
 
     fn bond(&self, from: Option<TermRef>, size: &str) -> Vec<Candidate> {
-        let frame = self.rig.pieces.iter().find(|p| p.kind == Kind::Chassis && p.status.present());
+        let frame = self.rig.components.iter().find(|p| p.kind == Kind::Chassis && p.status.present());
         let (Some(from), Some(frame)) = (from, frame) else { return Vec::new() };
-        let onto = TermRef { piece: frame.id.clone(), terminal: None };
+        let onto = TermRef { component: frame.id.clone(), terminal: None };
         let mut conductor = Conductor::new("1m", size);
         conductor.colour = Some(self.audit.rules.earth_colour.value.clone());
         let steps = vec![Step::Conductor(conductor), Step::At(onto.clone())];
@@ -155,10 +155,11 @@ impl Maker<'_> {
 
     /// A charger set to what its battery wants.
     pub(super) fn set_charger(&self) -> Vec<Candidate> {
-        let [charger, battery] = self.finding.pieces.as_slice() else { return Vec::new() };
-        let Some(p) = self.rig.piece(battery) else { return Vec::new() };
+        let [charger, battery] = self.finding.components.as_slice() else { return Vec::new() };
+        let Some(p) = self.rig.component(battery) else { return Vec::new() };
         let stated = p.attrs.get("absorption");
-        let bank = self.audit.net.sources.iter().find(|s| self.rig.pieces.get(s.piece).is_some_and(|o| o.id == p.id));
+        let bank =
+            self.audit.net.sources.iter().find(|s| self.rig.components.get(s.component).is_some_and(|o| o.id == p.id));
         bank.and_then(|b| highest_of_stack(self.ctx, b))
             .into_iter()
             .map(|(v, _)| {
@@ -178,7 +179,7 @@ impl Maker<'_> {
     /// An inverter used for less than it could, on a recorded condition: by what holds ahead of it.
     pub(super) fn derate(&self) -> Vec<Candidate> {
         self.derated(
-            |p| self.finding.pieces.contains(&p.id),
+            |p| self.finding.components.contains(&p.id),
             |c| greatest_into(self.ctx, &[c.plus], &[], true, f64::INFINITY).0,
         )
     }
@@ -191,13 +192,13 @@ impl Maker<'_> {
         self.derated(|_| true, |_| bank.unwrap_or(0.0))
     }
 
-    fn derated(&self, which: impl Fn(&Piece) -> bool, held: impl Fn(&Consumer) -> f64) -> Vec<Candidate> {
+    fn derated(&self, which: impl Fn(&Component) -> bool, held: impl Fn(&Consumer) -> f64) -> Vec<Candidate> {
         let net = &self.audit.net;
         let on = |kind: Kind| matches!(kind, Kind::Inverter | Kind::InverterCharger);
-        let Some((index, p)) = self.rig.pieces.iter().enumerate().find(|(_, p)| on(p.kind) && which(p)) else {
+        let Some((index, p)) = self.rig.components.iter().enumerate().find(|(_, p)| on(p.kind) && which(p)) else {
             return Vec::new();
         };
-        let Some(c) = net.consumers.iter().find(|c| c.piece == index) else { return Vec::new() };
+        let Some(c) = net.consumers.iter().find(|c| c.component == index) else { return Vec::new() };
         let (Some(full_a), Some(watts)) = (c.current_a, p.si("power", Dimension::Power)) else { return Vec::new() };
         let held_a = held(c);
         if held_a <= 0.0 || held_a >= full_a {
@@ -240,7 +241,7 @@ impl Maker<'_> {
     /// What stands in a return is taken out.
     pub(super) fn take_out(&self) -> Vec<Candidate> {
         self.about_subject(|id| {
-            let edit = Edit::RemovePiece(id.to_owned());
+            let edit = Edit::RemoveComponent(id.to_owned());
             candidate(format!("Take {id} out and join the conductor through"), 30, vec![edit])
         })
     }
@@ -291,7 +292,7 @@ impl Maker<'_> {
 
     /// A controller for a higher voltage.
     pub(super) fn larger_controller(&self) -> Vec<Candidate> {
-        let Some(controller) = self.finding.pieces.get(1) else { return Vec::new() };
+        let Some(controller) = self.finding.components.get(1) else { return Vec::new() };
         let array = self.subject().and_then(|(_, p)| p.si("voc", Dimension::Voltage)).unwrap_or(0.0);
         let next = CONTROLLER_V.into_iter().find(|v| *v >= array * 1.25);
         next.map(|v| {
@@ -323,7 +324,7 @@ impl Maker<'_> {
 
     /// Signals wired and obeyed.
     pub(super) fn wire_signals(&self) -> Vec<Candidate> {
-        let deaf = self.finding.pieces.iter().skip(1);
+        let deaf = self.finding.components.iter().skip(1);
         let edits: Vec<Edit> = deaf.clone().map(|p| self.attribute(p, "listens", Some("yes"))).collect();
         let names: Vec<&str> = deaf.map(String::as_str).collect();
         let title = format!("Wire the signals to {}, set them to obey, and break each once", names.join(", "));

@@ -24,21 +24,22 @@ impl Maker<'_> {
         let net = &self.audit.net;
         let whole = self.ctx.whole();
         let near = |s: &&crate::network::Source| {
-            let own = net.nodes.iter().enumerate().filter(|(_, n)| n.piece == Some(index));
+            let own = net.nodes.iter().enumerate().filter(|(_, n)| n.component == Some(index));
             own.map(|(n, _)| n).any(|n| whole[n] == whole[s.plus])
         };
         let battery = net.sources.iter().filter(|s| s.kind == crate::catalogue::SourceKind::Battery).find(near);
         let Some(bank) = battery.filter(|_| p.attrs.contains_key("cut-off") || p.attrs.contains_key("warning")) else {
             return self.set_charger();
         };
-        let b = &self.rig.pieces[bank.piece];
+        let b = &self.rig.components[bank.component];
         let lithium = matches!(b.word("chemistry"), Some("lifepo4" | "nickel-lithium"));
-        let stack: f64 = bank.stack().map(|s| battery_volts(&self.rig.pieces[s])).sum();
+        let stack: f64 = bank.stack().map(|s| battery_volts(&self.rig.components[s])).sum();
         let nominal = if lithium { stack } else { nominal_system(stack) };
         let [warn, cut, restart] = if lithium { LITHIUM } else { LEAD }.map(|f| f * nominal);
         let count = b.series_and_parallel().0 * (1 + bank.below.len()) as f64;
         let opens = b.si("low-cut", Dimension::Voltage).map_or(0.0, |v| v * count);
-        let float = self.finding.pieces.iter().filter_map(|id| self.rig.piece(id)?.si("float", Dimension::Voltage));
+        let float =
+            self.finding.components.iter().filter_map(|id| self.rig.component(id)?.si("float", Dimension::Voltage));
         let float = float.fold(f64::INFINITY, f64::min);
         let cut = cut.max(opens * CLEAR);
         let warn = warn.max(cut * 1.02);
@@ -70,17 +71,17 @@ impl Maker<'_> {
             c.condition = Some("Openings to the outside only where no gas, water or exhaust comes in.".to_owned());
             c
         });
-        let heats = |p: &&crate::rig::Piece| {
+        let heats = |p: &&crate::rig::Component| {
             p.place.as_ref() == Some(place)
                 && matches!(
                     p.kind,
                     Kind::Inverter | Kind::InverterCharger | Kind::Charger | Kind::DcDc | Kind::Controller
                 )
         };
-        let moved = self.rig.pieces.iter().filter(heats).flat_map(|p| {
+        let moved = self.rig.components.iter().filter(heats).flat_map(|p| {
             let elsewhere = self.rig.places.iter().filter(move |o| o.id != *place);
             elsewhere.map(|o| {
-                let edit = Edit::Place { piece: p.id.clone(), place: o.id.clone() };
+                let edit = Edit::Place { component: p.id.clone(), place: o.id.clone() };
                 let mut c = candidate(format!("Move {} to {}", p.id, o.id), 180, vec![edit]);
                 c.condition =
                     Some("Its conductors are measured again after the move: their lengths change.".to_owned());
@@ -92,10 +93,10 @@ impl Maker<'_> {
 
     /// A charger on a plug into another outlet: of those on the shore side one that the inverter never feeds closes the loop.
     pub(super) fn plug_elsewhere(&self, charger: &str) -> Vec<Candidate> {
-        let Some(now) = self.rig.piece(charger).and_then(|p| p.word("on")) else { return Vec::new() };
+        let Some(now) = self.rig.component(charger).and_then(|p| p.word("on")) else { return Vec::new() };
         let outlets = self
             .rig
-            .pieces
+            .components
             .iter()
             .filter(|p| matches!(p.kind, Kind::Outlet | Kind::GfciOutlet) && p.status.present() && p.id != now);
         outlets
@@ -116,21 +117,21 @@ impl Maker<'_> {
 
     /// Inverter and charger replaced by one unit that is never both at once: it charges from shore and inverts without.
     pub(super) fn combined(&self, charger: &str) -> Vec<Candidate> {
-        let inverters = self.rig.pieces.iter().filter(|p| p.kind == Kind::Inverter && p.status.present());
-        let Some(charge) = self.rig.piece(charger).and_then(|p| p.si("rating", Dimension::Current)) else {
+        let inverters = self.rig.components.iter().filter(|p| p.kind == Kind::Inverter && p.status.present());
+        let Some(charge) = self.rig.component(charger).and_then(|p| p.si("rating", Dimension::Current)) else {
             return Vec::new();
         };
-        let inlet = self.rig.pieces.iter().find(|p| p.kind == Kind::Inlet && p.status.present());
+        let inlet = self.rig.components.iter().find(|p| p.kind == Kind::Inlet && p.status.present());
         let Some(shore) = inlet.and_then(|i| self.leaving(&i.id)) else { return Vec::new() };
         inverters
             .filter_map(|inverter| {
                 let out = self.leaving(&inverter.id)?;
                 // Its output stays where the inverter's was; shore goes into it, and what took shore there before is let go.
-                let transfer = self.rig.piece(&out.to.piece).filter(|t| t.kind == Kind::Transfer)?;
+                let transfer = self.rig.component(&out.to.component).filter(|t| t.kind == Kind::Transfer)?;
                 let load = self.leaving(&transfer.id)?;
                 let edits = vec![
                     Edit::Combine { inverter: inverter.id.clone(), charge: format!("{}A", short(charge)) },
-                    Edit::RemovePiece(charger.to_owned()),
+                    Edit::RemoveComponent(charger.to_owned()),
                     Edit::RemoveCable(self.arriving(charger, None)?.id.clone()),
                     Edit::Reland {
                         cable: shore.id.clone(),
@@ -143,7 +144,7 @@ impl Maker<'_> {
                         to: crate::rig::TermRef::new(inverter.id.clone(), "out"),
                     },
                     Edit::RemoveCable(out.id.clone()),
-                    Edit::RemovePiece(transfer.id.clone()),
+                    Edit::RemoveComponent(transfer.id.clone()),
                 ];
                 Some(candidate(
                     format!(

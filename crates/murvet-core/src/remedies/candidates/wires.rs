@@ -3,9 +3,9 @@
 use super::super::Edit;
 use super::{Candidate, Maker, candidate};
 use crate::catalogue::Kind;
-use crate::network::{What, WireSpot};
-use crate::rig::Piece;
-use crate::rules::Drop;
+use crate::network::{EdgeKind, WireSpot};
+use crate::rig::Component;
+use crate::rules::VoltageDrop;
 use crate::rules::cable_drop::{judged, limit_of};
 use crate::units::{Quantity, short};
 
@@ -15,7 +15,7 @@ impl Maker<'_> {
         let Some((_, wire)) = self.wire(first) else { return Vec::new() };
         let Some(own) = self.sized(first, wire.laid.area_mm2) else { return Vec::new() };
         let mut list = Vec::new();
-        let store = self.rig.piece(entry.split('.').next().unwrap_or(entry));
+        let store = self.rig.component(entry.split('.').next().unwrap_or(entry));
         let lithium = store.and_then(|p| p.word("chemistry")).is_some_and(|c| c == "lifepo4" || c == "nickel-lithium");
         let class = if lithium { "class-t" } else { "terminal" };
         // The smallest device that carries the load, else the largest that the cable allows.
@@ -32,15 +32,15 @@ impl Maker<'_> {
         for (kind, minutes) in [(Kind::Fuse, 45), (Kind::Breaker, 60)] {
             let word = if kind == Kind::Fuse { "fuse" } else { "DC breaker" };
             let id = self.rig.fresh_id(if kind == Kind::Fuse { "new-fuse-" } else { "new-breaker-" });
-            let mut piece = Piece::new(id, kind).with("rating", format!("{}A", short(rating)));
+            let mut component = Component::new(id, kind).with("rating", format!("{}A", short(rating)));
             if kind == Kind::Fuse {
-                piece = piece.with("class", class);
+                component = component.with("class", class);
             }
-            piece.place = store.and_then(|p| p.place.clone());
+            component.place = store.and_then(|p| p.place.clone());
             let mut c = candidate(
                 format!("Fit a {word} of {} A within 0.15 m of {entry}", short(rating)),
                 minutes,
-                vec![Edit::InsertDevice { spot: first, near: entry.to_owned(), piece }],
+                vec![Edit::InsertDevice { spot: first, near: entry.to_owned(), component }],
             );
             c.condition = condition.clone();
             list.push(c);
@@ -53,12 +53,12 @@ impl Maker<'_> {
             && let Some(size) = self.smallest_size(&[first], full, demand)
         {
             let spots = self.thinner(wires, size);
-            let piece = Piece::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse)
+            let component = Component::new(self.rig.fresh_id("new-fuse-"), Kind::Fuse)
                 .with("rating", format!("{}A", short(full)))
                 .with("class", class);
             let edits = vec![
                 Edit::Resize { spots, size: size.to_owned() },
-                Edit::InsertDevice { spot: first, near: entry.to_owned(), piece },
+                Edit::InsertDevice { spot: first, near: entry.to_owned(), component },
             ];
             list.push(candidate(
                 format!("Replace the main conductors by {size} and fit a fuse of {} A", short(full)),
@@ -87,10 +87,10 @@ impl Maker<'_> {
             let title = format!("Replace {} by {size}", self.words(&spots));
             list.push(candidate(title, 60, vec![Edit::Resize { spots, size: size.to_owned() }]));
         }
-        if let ([(piece, way)], Some(rating)) = (devices, self.largest_rating(allowed)) {
+        if let ([(component, way)], Some(rating)) = (devices, self.largest_rating(allowed)) {
             let text = format!("{}A", short(rating));
-            let name = way.as_ref().map_or_else(|| piece.clone(), |way| format!("{piece} way {way}"));
-            let edit = self.rerate(piece, way.as_deref(), &text);
+            let name = way.as_ref().map_or_else(|| component.clone(), |way| format!("{component} way {way}"));
+            let edit = self.rerate(component, way.as_deref(), &text);
             let mut c = candidate(format!("Replace the device of {name} by {text}"), 15, vec![edit]);
             c.condition = demand_a.filter(|d| *d > rating).map(|d| {
                 format!("What hangs on it takes {} A and must be limited to {text}; look again when the load or the cable is changed.", short(d))
@@ -102,9 +102,11 @@ impl Maker<'_> {
 
     /// The rating of the single device that limits a group.
     pub(super) fn flow_of(&self, devices: &[(String, Option<String>)]) -> Option<f64> {
-        let ratings = devices.iter().filter_map(|(piece, way)| {
+        let ratings = devices.iter().filter_map(|(component, way)| {
             self.audit.net.edges.iter().find_map(|e| match &e.what {
-                What::Device { piece: p, way: w, rating_a } if self.ctx.id(*p) == piece && w == way => Some(*rating_a),
+                EdgeKind::Device { component: p, way: w, rating_a } if self.ctx.id(*p) == component && w == way => {
+                    Some(*rating_a)
+                }
                 _ => None,
             })
         });
@@ -114,7 +116,7 @@ impl Maker<'_> {
 
     pub(super) fn less_drop(&self, load: &str, wires: &[WireSpot]) -> Vec<Candidate> {
         let drops = judged(self.ctx);
-        let own = |d: &Drop| self.ctx.id(self.ctx.net.consumers[d.consumer].piece) == load;
+        let own = |d: &VoltageDrop| self.ctx.id(self.ctx.net.consumers[d.consumer].component) == load;
         let Some((drop, _)) = drops.iter().find(|(d, _)| own(d)) else { return Vec::new() };
         let c = &self.ctx.net.consumers[drop.consumer];
         let profile = &self.audit.rules;

@@ -10,7 +10,7 @@ use super::ground::{Beyond, Ground};
 use super::legs::{Leg, legs};
 use super::{Group, Limiter, Verdict};
 use crate::catalogue::Kind;
-use crate::network::{Flow, Union, What};
+use crate::network::{EdgeKind, Flow, Union};
 use crate::states::State;
 use crate::units::short;
 use std::collections::{BTreeMap, HashMap, HashSet};
@@ -40,9 +40,9 @@ fn distance_limit<'a>(ctx: &'a Context, leg: &Leg, unlimited: bool) -> (f64, &'a
     let limit = if unlimited { &ctx.profile.first_device_m } else { &ctx.profile.reduction_m };
     let sheathed = ctx.profile.answers.sheathed_m.filter(|_| unlimited && ctx.net.wires[leg.wire].sheathed);
     // By where the source's terminal is: the longer way only at a battery itself.
-    let piece = ctx.net.nodes[leg.entry].piece.map(|p| ctx.rig.pieces[p].kind);
+    let component = ctx.net.nodes[leg.entry].component.map(|p| ctx.rig.components[p].kind);
     let value =
-        sheathed.map_or(limit.value, |(battery, other)| if piece == Some(Kind::Battery) { battery } else { other });
+        sheathed.map_or(limit.value, |(battery, other)| if component == Some(Kind::Battery) { battery } else { other });
     (value, &limit.source)
 }
 
@@ -227,8 +227,8 @@ fn demand(ctx: &Context, state: &State, ground: &Ground, wire: usize, entry: usi
     let mut side = Union::new(net.nodes.len());
     for (i, e) in net.edges.iter().enumerate() {
         let fits = positive(net.nodes[e.a].duty) && positive(net.nodes[e.b].duty);
-        let itself = matches!(e.what, What::Wire(w) if own.contains(&w));
-        if !itself && fits && state.closed(net, i) && !matches!(e.what, What::Bond { .. }) {
+        let itself = matches!(e.what, EdgeKind::Wire(w) if own.contains(&w));
+        if !itself && fits && state.closed(net, i) && !matches!(e.what, EdgeKind::Bond { .. }) {
             side.join(e.a, e.b);
         }
     }
@@ -249,12 +249,12 @@ fn demand(ctx: &Context, state: &State, ground: &Ground, wire: usize, entry: usi
         {
             out.amps = Some(out.amps.unwrap_or(0.0) + amps);
             out.greatest = Some(out.greatest.unwrap_or(0.0).max(amps));
-            out.working.push(format!("{}: {}", ctx.piece_words(c.piece), c.working));
+            out.working.push(format!("{}: {}", ctx.component_words(c.component), c.working));
         }
     }
     // The devices on the way let no more be asked for.
     let edges = net.edges.iter().enumerate();
-    let own = edges.filter(|(_, e)| matches!(e.what, What::Wire(w) if own.contains(&w))).map(|(i, _)| i);
+    let own = edges.filter(|(_, e)| matches!(e.what, EdgeKind::Wire(w) if own.contains(&w))).map(|(i, _)| i);
     let most = ground.asked_at(start, &own.collect::<Vec<_>>());
     if let Some(sum) = out.amps.filter(|sum| *sum > most * (1.0 + 1e-6)) {
         out.working.push(format!("{} A together; devices on the way let {} A through", short(sum), short(most)));

@@ -3,7 +3,7 @@
 use super::super::Context;
 use super::Limiter;
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::{Edge, Flow, FlowGraph, What, WireSpot};
+use crate::network::{Edge, EdgeKind, Flow, FlowGraph, WireSpot};
 use crate::states::State;
 use crate::units::short;
 use std::collections::HashSet;
@@ -45,14 +45,14 @@ impl Built {
         let held = flow.cut.iter().filter_map(|h| self.held.get(*h).copied().flatten());
         let words = held.filter_map(|h| match h {
             Held::Device(edge) => match &ctx.net.edges[edge].what {
-                What::Device { piece, way, rating_a } => Some(Limiter {
-                    words: device_words(ctx, *piece, way.as_deref(), *rating_a),
-                    device: Some((*piece, way.clone())),
+                EdgeKind::Device { component, way, rating_a } => Some(Limiter {
+                    words: device_words(ctx, *component, way.as_deref(), *rating_a),
+                    device: Some((*component, way.clone())),
                 }),
                 _ => None,
             },
             Held::Fitted(edge) => match ctx.net.edges[edge].what {
-                What::Wire(w) => Some(Limiter {
+                EdgeKind::Wire(w) => Some(Limiter {
                     words: format!("the {} A device that {} wants", short(ctx.ampacity(w).device_a), ctx.wire_words(w)),
                     device: None,
                 }),
@@ -91,7 +91,7 @@ impl Built {
         }
         let edges = ctx.net.edges.iter().enumerate();
         edges
-            .filter(|(_, e)| matches!(e.what, What::Wire(w) if group.contains(&w)))
+            .filter(|(_, e)| matches!(e.what, EdgeKind::Wire(w) if group.contains(&w)))
             .filter_map(|(i, _)| self.handle[i])
             .collect()
     }
@@ -103,20 +103,20 @@ pub(crate) fn positive(role: Role) -> bool {
 }
 
 /// A device in words with its rating.
-pub(crate) fn device_words(ctx: &Context, piece: usize, way: Option<&str>, rating: f64) -> String {
-    let p = &ctx.rig.pieces[piece];
+pub(crate) fn device_words(ctx: &Context, component: usize, way: Option<&str>, rating: f64) -> String {
+    let p = &ctx.rig.components[component];
     let name = match way {
         Some(way) => format!("{} way {way}", p.id),
         None if p.kind == Kind::Panel => format!("{} main breaker", p.id),
-        None => ctx.piece_words(piece),
+        None => ctx.component_words(component),
     };
-    if ctx.unread(piece, way) { format!("{name} of unread rating") } else { format!("{name} {} A", short(rating)) }
+    if ctx.unread(component, way) { format!("{name} of unread rating") } else { format!("{name} {} A", short(rating)) }
 }
 
 /// The limit of a source in words.
 pub(super) fn source_words(ctx: &Context, source: usize) -> String {
     let s = &ctx.net.sources[source];
-    let name = ctx.piece_words(s.piece);
+    let name = ctx.component_words(s.component);
     match s.kind {
         SourceKind::Battery => format!("{name} without limit"),
         SourceKind::Shore => format!("{} breaker of {} A at {name}", ctx.profile.words.supply, short(s.limit_a)),
@@ -129,12 +129,12 @@ pub(super) fn source_words(ctx: &Context, source: usize) -> String {
 
 pub(super) fn add_edge(built: &mut Built, index: usize, edge: &Edge) {
     let capacity = match edge.what {
-        What::Device { rating_a, .. } => rating_a,
+        EdgeKind::Device { rating_a, .. } => rating_a,
         _ => f64::INFINITY,
     };
     let handle = built.graph.edge(edge.a, edge.b, capacity);
     built.handle[index] = Some(handle);
-    if matches!(edge.what, What::Device { .. }) {
+    if matches!(edge.what, EdgeKind::Device { .. }) {
         built.hold(handle, Held::Device(index));
     }
 }
@@ -158,7 +158,7 @@ pub(super) fn forward_of(ctx: &Context, state: Option<&State>, of: impl Fn(usize
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let fits = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
-        if closed && fits && !matches!(edge.what, What::Bond { .. }) {
+        if closed && fits && !matches!(edge.what, EdgeKind::Bond { .. }) {
             add_edge(&mut built, i, edge);
         }
     }
@@ -177,11 +177,11 @@ pub(super) fn returns(role: Role) -> bool {
 /// Whether an edge may carry DC return current.
 pub(super) fn return_edge(ctx: &Context, edge: &Edge) -> bool {
     let net = ctx.net;
-    let core = matches!(edge.what, What::Wire(w) if matches!(net.wires[w].spot, WireSpot::Cable(..)));
+    let core = matches!(edge.what, EdgeKind::Wire(w) if matches!(net.wires[w].spot, WireSpot::Cable(..)));
     returns(net.nodes[edge.a].duty)
         && returns(net.nodes[edge.b].duty)
         && !core
-        && !matches!(edge.what, What::Bond { .. })
+        && !matches!(edge.what, EdgeKind::Bond { .. })
 }
 
 /// Nodes at which the return current of a source has arrived: its negative posts.
@@ -191,7 +191,7 @@ pub(super) fn posts(ctx: &Context, source: usize) -> Vec<usize> {
     if s.kind != SourceKind::Battery {
         return vec![s.minus];
     }
-    let own = |n: &usize| net.nodes[*n].piece == Some(s.piece) && net.nodes[*n].role == Role::Minus;
+    let own = |n: &usize| net.nodes[*n].component == Some(s.component) && net.nodes[*n].role == Role::Minus;
     (0..net.nodes.len()).filter(own).collect()
 }
 
@@ -212,7 +212,7 @@ pub(super) fn backward(ctx: &Context, state: Option<&State>, of: &[(usize, Vec<u
         let closed = state.is_none_or(|s| s.closed(net, i));
         let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
         let back = return_edge(ctx, edge) && !arrived.contains(&edge.a) && !arrived.contains(&edge.b);
-        if closed && (out || back) && !matches!(edge.what, What::Bond { .. }) {
+        if closed && (out || back) && !matches!(edge.what, EdgeKind::Bond { .. }) {
             add_edge(&mut built, i, edge);
         }
     }
@@ -235,8 +235,8 @@ pub(super) fn exempt(ctx: &Context, wire: usize) -> bool {
     }
     let Some(edge) = ctx.net.wire_edge(wire) else { return false };
     [edge.a, edge.b].into_iter().all(|n| {
-        ctx.net.nodes[n].piece.is_some_and(|p| {
-            let p = &ctx.rig.pieces[p];
+        ctx.net.nodes[n].component.is_some_and(|p| {
+            let p = &ctx.rig.components[p];
             p.kind == Kind::Alternator || p.flag("starter")
         })
     })
@@ -261,7 +261,7 @@ pub(super) fn wires_between<'a>(
 ) -> impl Iterator<Item = (usize, usize)> + 'a {
     ctx.net.edges.iter().enumerate().filter(move |(_, e)| fits(e)).filter_map(|(i, e)| match e.what {
         // Conductors in parallel are one, by the first of them.
-        What::Wire(w) if !exempt(ctx, w) && ctx.parallel(w)[0] == w => Some((w, i)),
+        EdgeKind::Wire(w) if !exempt(ctx, w) && ctx.parallel(w)[0] == w => Some((w, i)),
         _ => None,
     })
 }

@@ -3,7 +3,7 @@
 use super::super::Context;
 use super::Limiter;
 use super::graphs::{Built, device_words, exempt, positive};
-use crate::network::{FlowGraph, Union, What};
+use crate::network::{EdgeKind, FlowGraph, Union};
 use crate::states::State;
 use std::cell::RefCell;
 use std::cmp::Ordering;
@@ -13,7 +13,7 @@ use std::collections::{BinaryHeap, HashMap, HashSet};
 pub(super) struct Ground<'a> {
     state: &'a State,
     pub(super) pad: Vec<u32>,
-    /// Nodes of each piece of metal, and edges at each node.
+    /// Nodes of each component of metal, and edges at each node.
     nodes_of: HashMap<u32, Vec<usize>>,
     edges_at: Vec<Vec<usize>>,
     /// What hangs beyond each device, by its edge and far node.
@@ -57,7 +57,7 @@ impl Beyond {
     }
 }
 
-/// A piece of metal still to be looked at, nearest first.
+/// A component of metal still to be looked at, nearest first.
 struct Open(f64, u32);
 
 impl PartialEq for Open {
@@ -86,7 +86,9 @@ impl<'a> Ground<'a> {
             if !positive(net.nodes[edge.a].duty) || !positive(net.nodes[edge.b].duty) {
                 continue;
             }
-            if matches!(edge.what, What::Joint | What::Strap { .. } | What::Contact(_)) && state.closed(net, i) {
+            if matches!(edge.what, EdgeKind::Joint | EdgeKind::Strap { .. } | EdgeKind::Contact(_))
+                && state.closed(net, i)
+            {
                 pads.join(edge.a, edge.b);
             }
             edges_at[edge.a].push(i);
@@ -101,8 +103,8 @@ impl<'a> Ground<'a> {
         let mut arcs = vec![None; net.edges.len()];
         for (i, edge) in net.edges.iter().enumerate() {
             let fits = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
-            if fits && state.closed(net, i) && !matches!(edge.what, What::Bond { .. }) {
-                let capacity = if let What::Device { rating_a, .. } = edge.what { rating_a } else { f64::INFINITY };
+            if fits && state.closed(net, i) && !matches!(edge.what, EdgeKind::Bond { .. }) {
+                let capacity = if let EdgeKind::Device { rating_a, .. } = edge.what { rating_a } else { f64::INFINITY };
                 arcs[i] = Some(asked.edge(edge.a, edge.b, capacity));
             }
         }
@@ -141,23 +143,23 @@ impl<'a> Ground<'a> {
             for &n in self.nodes_of.get(&pad).into_iter().flatten() {
                 let consumer = net.consumers.iter().find(|c| c.plus == n || (c.two_hot && c.minus == n));
                 let source = net.sources.iter().find(|s| s.plus == n);
-                if let Some(piece) = consumer.map(|c| c.piece).or(source.map(|s| s.piece)) {
-                    out.bare.push(ctx.piece_words(piece));
+                if let Some(component) = consumer.map(|c| c.component).or(source.map(|s| s.component)) {
+                    out.bare.push(ctx.component_words(component));
                     ended = true;
                 }
                 for &i in &self.edges_at[n] {
                     let edge = &net.edges[i];
                     let after = if edge.a == n { edge.b } else { edge.a };
                     match &edge.what {
-                        What::Device { piece, way, rating_a } if self.pad[after] != pad => {
+                        EdgeKind::Device { component, way, rating_a } if self.pad[after] != pad => {
                             ended = true;
                             if self.pad[after] == near || !met.insert(i) {
                                 continue;
                             }
                             out.devices.push(End {
                                 words: Limiter {
-                                    words: device_words(ctx, *piece, way.as_deref(), *rating_a),
-                                    device: Some((*piece, way.clone())),
+                                    words: device_words(ctx, *component, way.as_deref(), *rating_a),
+                                    device: Some((*component, way.clone())),
                                 },
                                 rating_a: *rating_a,
                                 demand_a: self.demand_beyond(ctx, i, after, *rating_a),
@@ -165,8 +167,8 @@ impl<'a> Ground<'a> {
                             });
                         }
                         // The state in which it is closed judges what lies beyond.
-                        What::Contact(_) if !self.state.closed(net, i) => ended = true,
-                        What::Wire(w) if built.handle[i].is_some() && !own.contains(w) && !exempt(ctx, *w) => {
+                        EdgeKind::Contact(_) if !self.state.closed(net, i) => ended = true,
+                        EdgeKind::Wire(w) if built.handle[i].is_some() && !own.contains(w) && !exempt(ctx, *w) => {
                             onward += 1;
                             if self.pad[after] != near && !seen.contains(&self.pad[after]) {
                                 heap.push(Open(distance + net.wires[*w].length_m, self.pad[after]));
@@ -207,7 +209,7 @@ impl<'a> Ground<'a> {
                 for &i in self.edges_at[n].iter().filter(|i| **i != device) {
                     let edge = &net.edges[i];
                     let next = if edge.a == n { edge.b } else { edge.a };
-                    if self.state.closed(net, i) && !matches!(edge.what, What::Bond { .. }) && seen.insert(next) {
+                    if self.state.closed(net, i) && !matches!(edge.what, EdgeKind::Bond { .. }) && seen.insert(next) {
                         stack.push(next);
                     }
                 }

@@ -17,7 +17,7 @@ mod neutrals;
 mod returns;
 
 use super::Context;
-use crate::network::{Flow, INFINITE, What};
+use crate::network::{EdgeKind, Flow, INFINITE};
 use crate::states::State;
 use follow::{Found, follow};
 pub(super) use graphs::Built;
@@ -46,7 +46,7 @@ pub enum Verdict {
 pub struct Limiter {
     /// In words with its figure.
     pub words: String,
-    /// The device, as piece and way, when it is one.
+    /// The device, as component and way, when it is one.
     pub device: Option<(usize, Option<String>)>,
 }
 
@@ -154,7 +154,7 @@ const EARLIER: usize = 64;
 /// The earliest state in which as much as found can already flow at the entry, so that the way to it is a
 /// shortest one.
 fn earliest(ctx: &Context, group: &Group) -> usize {
-    let Some(edge) = ctx.net.edges.iter().position(|e| e.what == What::Wire(group.wires[0])) else {
+    let Some(edge) = ctx.net.edges.iter().position(|e| e.what == EdgeKind::Wire(group.wires[0])) else {
         return group.state;
     };
     for (index, state) in ctx.states.states.iter().enumerate().take(group.state.min(EARLIER)) {
@@ -190,7 +190,7 @@ fn worst_end(ctx: &Context, built: &mut Built, wire: usize, edge: usize) -> Opti
 /// The larger of the flows to the two ends of a conductor, those in parallel with it taken away as well; nothing
 /// for a conductor that is neither positive nor line.
 fn larger_flow(ctx: &Context, built: &mut Built, wire: usize) -> Option<Flow> {
-    let edge = ctx.net.edges.iter().position(|e| e.what == What::Wire(wire))?;
+    let edge = ctx.net.edges.iter().position(|e| e.what == EdgeKind::Wire(wire))?;
     let e = &ctx.net.edges[edge];
     let group = built.together(ctx, wire, edge);
     if group.is_empty() || !forward_wire(ctx, e) {
@@ -283,7 +283,7 @@ fn fitted_for(ctx: &Context, groups: &[Group]) -> Vec<(usize, f64)> {
     for root in roots.map(|g| g.wires[0]) {
         let own = ctx.parallel(root);
         let edges = ctx.net.edges.iter().enumerate();
-        let same = edges.filter(|(_, e)| matches!(e.what, What::Wire(w) if own.contains(&w)));
+        let same = edges.filter(|(_, e)| matches!(e.what, EdgeKind::Wire(w) if own.contains(&w)));
         list.extend(same.map(|(i, _)| (i, ctx.ampacity(root).device_a / own.len() as f64)));
     }
     list

@@ -8,7 +8,7 @@
 use super::super::Context;
 use super::graphs::{Built, add_edge, allowed, exceeds, feed, positive, wires_between};
 use crate::catalogue::{Kind, Role, SourceKind};
-use crate::network::{Edge, Resistor, Union, What, nominal_system, solve};
+use crate::network::{Edge, EdgeKind, Resistor, Union, nominal_system, solve};
 use crate::profiles::resistance_ohm_per_m;
 use crate::states::State;
 use crate::units::Dimension;
@@ -33,7 +33,7 @@ pub struct Neutral {
 
 fn neutral_edge(ctx: &Context, e: &Edge) -> bool {
     let neutral = |n: usize| ctx.net.nodes[n].duty == Role::Neutral;
-    neutral(e.a) && neutral(e.b) && !matches!(e.what, What::Bond { .. })
+    neutral(e.a) && neutral(e.b) && !matches!(e.what, EdgeKind::Bond { .. })
 }
 
 /// The hot side of one source, and of its neutrals those that are wanted. The ways through what takes current are still to be
@@ -44,7 +44,7 @@ fn hot_side(ctx: &Context, state: Option<&State>, source: usize, neutrals: impl 
     for (i, edge) in net.edges.iter().enumerate() {
         let closed = state.is_none_or(|s| s.closed(net, i));
         let out = positive(net.nodes[edge.a].duty) && positive(net.nodes[edge.b].duty);
-        if closed && (out || neutrals(edge)) && !matches!(edge.what, What::Bond { .. }) {
+        if closed && (out || neutrals(edge)) && !matches!(edge.what, EdgeKind::Bond { .. }) {
             add_edge(&mut built, i, edge);
         }
     }
@@ -68,15 +68,15 @@ fn consuming(ctx: &Context) -> Vec<(usize, usize)> {
     let net = ctx.net;
     let mut pairs: Vec<(usize, usize)> = Vec::new();
     for (n, node) in net.nodes.iter().enumerate().filter(|(_, n)| n.role == Role::Line) {
-        let Some(piece) = node.piece else { continue };
+        let Some(component) = node.component else { continue };
         let Some((port, _)) = node.terminal.split_once('.') else { continue };
-        let consumes = match ctx.rig.pieces[piece].kind {
+        let consumes = match ctx.rig.components[component].kind {
             Kind::Outlet | Kind::AcLoad | Kind::Charger => port == "ac",
             Kind::GfciOutlet => port == "load",
             Kind::InverterCharger => port == "in" || port == "in2",
             _ => false,
         };
-        if consumes && let Some(neutral) = net.node(piece, &format!("{port}.N")) {
+        if consumes && let Some(neutral) = net.node(component, &format!("{port}.N")) {
             pairs.push((n, neutral));
         }
     }
@@ -88,11 +88,11 @@ fn consuming(ctx: &Context) -> Vec<(usize, usize)> {
 fn takes(ctx: &Context, line: usize) -> f64 {
     let net = ctx.net;
     let charger = net.sources.iter().find(|s| s.kind == SourceKind::Charger && s.input.is_some_and(|i| i.0 == line));
-    let Some(s) = charger.filter(|s| ctx.rig.pieces[s.piece].kind == Kind::InverterCharger) else {
+    let Some(s) = charger.filter(|s| ctx.rig.components[s.component].kind == Kind::InverterCharger) else {
         return f64::INFINITY;
     };
     // At 1.2 times its nominal voltage, as in its bulk stage.
-    let own = ctx.rig.pieces[s.piece].si("efficiency", Dimension::Ratio);
+    let own = ctx.rig.components[s.component].si("efficiency", Dimension::Ratio);
     let efficiency = own.unwrap_or(ctx.profile.efficiency.value).clamp(0.05, 1.0);
     s.limit_a * 1.2 * nominal_system(s.volts) / efficiency / ctx.profile.ac_v.value
 }
@@ -112,13 +112,13 @@ fn by_share(ctx: &Context, state: &State, source: usize, edge: usize) -> Option<
     let closed = |i: usize, e: &Edge| neutral_edge(ctx, e) && state.closed(net, i);
     let mut metal = Union::new(net.nodes.len());
     for (_, e) in net.edges.iter().enumerate().filter(|(i, e)| closed(*i, e)) {
-        if !matches!(e.what, What::Wire(_)) {
+        if !matches!(e.what, EdgeKind::Wire(_)) {
             metal.join(e.a, e.b);
         }
     }
     let at = metal.into_labels();
     let wires = net.edges.iter().enumerate().filter(|(i, e)| closed(*i, e)).filter_map(|(i, e)| match e.what {
-        What::Wire(w) if at[e.a] != at[e.b] => {
+        EdgeKind::Wire(w) if at[e.a] != at[e.b] => {
             Some((i, Resistor { a: at[e.a] as usize, b: at[e.b] as usize, ohm: ohm(ctx, w) }))
         }
         _ => None,

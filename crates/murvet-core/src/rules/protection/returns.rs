@@ -58,9 +58,9 @@ pub(super) fn judge_returns(ctx: &Context, groups: &mut Vec<Group>) {
                 // It holds what the missing device would let through, once that is there.
                 Carried::Fitted => {
                     let root = groups.iter_mut().find(|g| {
-                        let entry = net.nodes[g.entry].piece;
+                        let entry = net.nodes[g.entry].component;
                         matches!(g.verdict, Verdict::Missing | Verdict::TooFar)
-                            && way.of.iter().any(|(s, _)| Some(net.sources[*s].piece) == entry)
+                            && way.of.iter().any(|(s, _)| Some(net.sources[*s].component) == entry)
                     });
                     name(root, way.wire);
                     continue;

@@ -5,7 +5,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, off_thread, outcome};
+use crate::page::{VisitContext, off_thread, outcome};
 use axum::extract::{Path, State};
 use axum::response::Redirect;
 use murvet_core::corrections::{Correction, corrections};
@@ -26,7 +26,7 @@ fn odd_reading<'a>(kept: &'a Records, test: &Test) -> Option<&'a Reading> {
 
 /// The corrections that the newest reading of a test implies; none where it is as predicted.
 pub(super) async fn offered(
-    desk: &Desk,
+    context: &VisitContext,
     tests: &[Test],
     kept: &Records,
     test: &Test,
@@ -37,7 +37,7 @@ pub(super) async fn offered(
     let said = kept.holding.evidence(tests);
     let odd: Vec<usize> = said.iter().position(|(t, _)| t.id == test.id).into_iter().collect();
     let seen: Vec<Observed> = said.into_iter().map(|(_, o)| o).collect();
-    let (rig, audit) = (desk.rig.clone(), desk.audit.clone());
+    let (rig, audit) = (context.rig.clone(), context.audit.clone());
     off_thread(move || corrections(&rig, &audit, &seen, &odd)).await
 }
 
@@ -55,25 +55,25 @@ pub(crate) async fn correct(
     Path(visit): Path<i64>,
     Typed(form): Typed<CorrectForm>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let moved = |number: i32| AppError::NotYet(crate::say("readings.rig-moved-on", &[&number]));
-    if form.base != desk.revision.number {
-        return Err(moved(desk.revision.number));
+    if form.base != context.revision.number {
+        return Err(moved(context.revision.number));
     }
-    let tests = desk.audit.tests();
-    let kept = records(&app, &desk).await?;
+    let tests = context.audit.tests();
+    let kept = records(&app, &context).await?;
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reading = odd_reading(&kept, test).ok_or(AppError::NotFound)?;
-    let list = offered(&desk, tests, &kept, test).await?;
+    let list = offered(&context, tests, &kept, test).await?;
     let chosen = list.into_iter().find(|c| c.title == form.title).ok_or(AppError::NotFound)?;
-    let mut rig = (*desk.rig).clone();
+    let mut rig = (*context.rig).clone();
     for edit in &chosen.edits {
         apply(&mut rig, edit).map_err(|e| AppError::Broken(e.to_string()))?;
     }
     let shown = value_words(reading.value, &reading.unit);
     let note = crate::say("readings.corrected", &[&chosen.title, &test.title, &shown]);
-    let (rig_id, text, now) = (desk.visit.rig_id, print(&rig), app.clock.now());
-    let saved = app.store.save_revision(desk.firm, rig_id, form.base, &text, &note, desk.person.id, now).await?;
+    let (rig_id, text, now) = (context.visit.rig_id, print(&rig), app.clock.now());
+    let saved = app.store.save_revision(context.firm, rig_id, form.base, &text, &note, context.person.id, now).await?;
     match saved {
         Saved::As(_) => Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id)))),
         Saved::Conflict(theirs) => Err(moved(theirs.number)),

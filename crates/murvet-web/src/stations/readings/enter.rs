@@ -1,11 +1,11 @@
 //! Entering readings: typed, in a grid, and delivered late.
 
-use super::{Attempt, Choice, Records, page, records, unguarded, urlencode};
+use super::{Attempt, ReadingsQuery, Records, page, records, unguarded, urlencode};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Body, Typed};
-use crate::page::Desk;
+use crate::page::VisitContext;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
@@ -156,14 +156,14 @@ pub(crate) struct Told<'a> {
 /// measures it.
 pub(crate) async fn enter(
     app: &App,
-    desk: &Desk,
+    context: &VisitContext,
     tests: &[Test],
     kept: &mut Records,
     told: &Told<'_>,
 ) -> Result<(), Refusal> {
     let not_yet = |words: String| Refusal::Other(AppError::NotYet(words));
     let test = tests.iter().find(|t| t.id == told.test).ok_or(Refusal::Other(AppError::NotFound))?;
-    if test.phase.energises() && !desk.is_safe() {
+    if test.phase.energises() && !context.is_safe() {
         return Err(not_yet(crate::t("readings.this-reading-energises-the-rig").to_owned()));
     }
     let before = unguarded(tests, test, kept);
@@ -174,15 +174,15 @@ pub(crate) async fn enter(
     let sampled = read(told.value, test).map_err(Refusal::Value)?;
     let (value, mut verdict) =
         judge_sampled(test, &sampled).ok_or_else(|| Refusal::Value(crate::t("readings.makes-no-value").to_owned()))?;
-    if let Some(excess) = excess_words(&desk.audit, test, value) {
+    if let Some(excess) = excess_words(&context.audit, test, value) {
         verdict.words = format!("{} {excess}", verdict.words);
     }
     let taken: Vec<(&Test, f64)> = kept
         .readings
         .iter()
-        .filter_map(|r| Some((desk.audit.tests().iter().find(|t| t.id == r.test)?, r.value)))
+        .filter_map(|r| Some((context.audit.tests().iter().find(|t| t.id == r.test)?, r.value)))
         .collect();
-    let beside = [hours_words(&desk.audit, test, value), fed_by_words(&taken, test, value)];
+    let beside = [hours_words(&context.audit, test, value), fed_by_words(&taken, test, value)];
     for words in beside.into_iter().flatten() {
         verdict.words = format!("{} {words}", verdict.words);
     }
@@ -190,7 +190,7 @@ pub(crate) async fn enter(
         verdict.words = format!("{} {}", verdict.words, crate::t("readings.of-lower-rank"));
     }
     let new = NewReading {
-        revision: desk.revision.number,
+        revision: context.revision.number,
         test: test.id.as_str(),
         title: &test.title,
         value,
@@ -203,9 +203,9 @@ pub(crate) async fn enter(
         lower_rank: with.lower,
         means: &with.means,
     };
-    let added = app.store.add_reading(desk.firm, desk.visit.id, &new, desk.person.id, told.at).await;
+    let added = app.store.add_reading(context.firm, context.visit.id, &new, context.person.id, told.at).await;
     let id = added.map_err(|e| Refusal::Other(e.into()))?;
-    kept.add(id, &new, &desk.person.name, told.at);
+    kept.add(id, &new, &context.person.name, told.at);
     Ok(())
 }
 
@@ -216,9 +216,9 @@ pub(crate) async fn record(
     Path(visit): Path<i64>,
     Typed(form): Typed<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
-    let mut kept = records(&app, &desk).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
+    let mut kept = records(&app, &context).await?;
     let all = |key: &str| -> Vec<String> { form.iter().filter(|(k, _)| k == key).map(|(_, v)| v.clone()).collect() };
     let test = all("test").into_iter().next_back().ok_or_else(|| AppError::BadInput("test?".to_owned()))?;
     let parts = all("part");
@@ -227,14 +227,14 @@ pub(crate) async fn record(
     let value = typed.join(";");
     let with = all("tool");
     let told = Told { test: &test, value: &value, with: &with, client: None, at: app.clock.now() };
-    match enter(&app, &desk, tests, &mut kept, &told).await {
+    match enter(&app, &context, tests, &mut kept, &told).await {
         Ok(()) => {
             let to = format!("/visits/{visit}/readings?test={}#entry", urlencode(&test));
             Ok(Redirect::to(&to).into_response())
         }
         Err(Refusal::Value(problem)) => {
-            let choice = Choice { test: Some(test), grid: None };
-            let page = page(&desk, tests, &kept, choice, Attempt { typed, problem: Some(problem) }).await?;
+            let choice = ReadingsQuery { test: Some(test), grid: None };
+            let page = page(&context, tests, &kept, choice, Attempt { typed, problem: Some(problem) }).await?;
             Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
         }
         Err(Refusal::Other(e)) => Err(e),
@@ -249,15 +249,15 @@ pub(crate) async fn record_grid(
     Path(visit): Path<i64>,
     Typed(form): Typed<Vec<(String, String)>>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
-    let mut kept = records(&app, &desk).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
+    let mut kept = records(&app, &context).await?;
     let mut problems = Vec::new();
     let phase = form.iter().find(|(k, _)| k == "grid").map(|(_, v)| v.clone());
     for (key, typed) in form.iter().filter(|(_, v)| !v.trim().is_empty()) {
         let Some(id) = key.strip_prefix("v:") else { continue };
         let told = Told { test: id, value: typed, with: &[], client: None, at: app.clock.now() };
-        let Err(refusal) = enter(&app, &desk, tests, &mut kept, &told).await else { continue };
+        let Err(refusal) = enter(&app, &context, tests, &mut kept, &told).await else { continue };
         let title = tests.iter().find(|t| t.id == id).map_or(id, |t| &t.title);
         problems.push(format!("{title}: {}", refusal.words()?));
     }
@@ -281,14 +281,14 @@ pub(crate) async fn override_guards(
     Path(visit): Path<i64>,
     Typed(form): Typed<OverrideForm>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reason = form.reason.trim();
     if !(10..=400).contains(&reason.chars().count()) {
         return Err(AppError::BadInput(crate::t("readings.write-why-before").to_owned()));
     }
-    app.store.add_override(desk.firm, visit, test.phase.code(), reason, desk.person.id, app.clock.now()).await?;
+    app.store.add_override(context.firm, visit, test.phase.code(), reason, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id))))
 }
 
@@ -319,9 +319,9 @@ pub(crate) async fn deliver(
     Path(visit): Path<i64>,
     Body(list): Body<Vec<Waited>>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
-    let mut kept = records(&app, &desk).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
+    let mut kept = records(&app, &context).await?;
     let mut answers = Vec::new();
     for w in list.into_iter().take(200) {
         let name = w.client.len() <= 64 && w.client.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
@@ -331,7 +331,7 @@ pub(crate) async fn deliver(
             Some(crate::t("readings.no-name").to_owned())
         } else {
             let told = Told { test: &w.test, value: &w.value, with: &w.with, client: Some(&w.client), at };
-            match enter(&app, &desk, tests, &mut kept, &told).await {
+            match enter(&app, &context, tests, &mut kept, &told).await {
                 Ok(()) => None,
                 Err(refusal) => Some(refusal.words()?),
             }

@@ -5,7 +5,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html, off_thread};
+use crate::page::{Head, VisitContext, html, off_thread};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
@@ -45,30 +45,30 @@ struct HoursPage {
 }
 
 /// What a visit is for; a code that no kind has would be our fault.
-pub(crate) fn kind_of(desk: &Desk) -> Result<VisitKind, AppError> {
-    let code = &desk.visit.kind;
-    VisitKind::of(code).ok_or_else(|| AppError::Broken(format!("visit {} is of no kind: {code}", desk.visit.id)))
+pub(crate) fn kind_of(context: &VisitContext) -> Result<VisitKind, AppError> {
+    let code = &context.visit.kind;
+    VisitKind::of(code).ok_or_else(|| AppError::Broken(format!("visit {} is of no kind: {code}", context.visit.id)))
 }
 
 /// Which tests of the plan a visit asks for, by its kind.
-pub(crate) async fn asked(app: &App, desk: &Desk) -> Result<Vec<bool>, AppError> {
-    let kind = kind_of(desk)?;
+pub(crate) async fn asked(app: &App, context: &VisitContext) -> Result<Vec<bool>, AppError> {
+    let kind = kind_of(context)?;
     let before = match kind {
         VisitKind::AfterRepair => {
-            let then = app.store.revision(desk.firm, desk.visit.rig_id, desk.visit.since).await?;
+            let then = app.store.revision(context.firm, context.visit.rig_id, context.visit.since).await?;
             // A text that a newer grammar refuses is no rig to compare with: then everything is measured again.
-            app.audits.of(&then.text, desk.grounds.clone()).await?.ok().map(|(_, audit)| audit)
+            app.audits.of(&then.text, context.grounds.clone()).await?.ok().map(|(_, audit)| audit)
         }
         _ => None,
     };
-    let now = desk.audit.clone();
+    let now = context.audit.clone();
     off_thread(move || wanted(now.tests(), kind, before.as_deref().map(|b| (&**b, &**now)))).await
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let kept = records(&app, &desk).await?;
-    let tests = desk.audit.tests().iter().zip(&kept.asked).filter(|(_, w)| **w).map(|(t, _)| t.clone());
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let kept = records(&app, &context).await?;
+    let tests = context.audit.tests().iter().zip(&kept.asked).filter(|(_, w)| **w).map(|(t, _)| t.clone());
     let tests: Vec<Test> = tests.collect();
     let read = |t: &Test| kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id));
     let out = |t: &Test| kept.left.iter().any(|l| l.test == t.id.as_str());
@@ -76,10 +76,10 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let minutes = minutes_of(&tests);
     let tests: Vec<Test> = tests.into_iter().filter(|t| read(t) || !out(t)).collect();
     let done: BTreeSet<usize> = (0..tests.len()).filter(|n| read(&tests[*n])).collect();
-    let spent: f64 = desk.actions.iter().map(|a| f64::from(a.minutes)).sum();
+    let spent: f64 = context.actions.iter().map(|a| f64::from(a.minutes)).sum();
     let measured = f64::from(minutes_of(done.iter().map(|n| &tests[*n])));
-    let left_minutes = (60.0 * desk.visit.hours - spent - measured).max(0.0) as u32;
-    let audit = desk.audit.clone();
+    let left_minutes = (60.0 * context.visit.hours - spent - measured).max(0.0) as u32;
+    let audit = context.audit.clone();
     let (tests, done, fitted) = off_thread(move || {
         let fitted = fit(&tests, &settles(&audit, &tests), &done, left_minutes);
         (tests, done, fitted)
@@ -106,8 +106,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     }
     let words = |list: &[Phase]| list.iter().map(|p| p.words()).collect();
     html(&HoursPage {
-        kinds: crate::stations::visits::kinds(&desk.visit.kind),
-        visit: kind_of(&desk)?.words(),
+        kinds: crate::stations::visits::kinds(&context.visit.kind),
+        visit: kind_of(&context)?.words(),
         all,
         minutes,
         taken: done.len(),
@@ -121,7 +121,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         not_worth: words(&fitted.passed_over),
         left: fitted.left.iter().map(row).collect(),
         ids: fitted.left.iter().map(|n| tests[*n].id.to_string()).collect(),
-        head: desk.head("readings"),
+        head: context.head("readings"),
     })
 }
 
@@ -156,12 +156,12 @@ pub(crate) async fn leave(
     Path(visit): Path<i64>,
     Typed(form): Typed<LeaveAll>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let named: Vec<&str> = form.tests.lines().map(str::trim).filter(|l| !l.is_empty()).collect();
     let reason = crate::t("readings.reason-hours");
-    for test in desk.audit.tests().iter().filter(|t| named.contains(&t.id.as_str())) {
+    for test in context.audit.tests().iter().filter(|t| named.contains(&t.id.as_str())) {
         let (what, said) = ((test.id.as_str(), test.title.as_str()), (reason, false));
-        app.store.leave_out(desk.firm, visit, what, said, desk.person.id, app.clock.now()).await?;
+        app.store.leave_out(context.firm, visit, what, said, context.person.id, app.clock.now()).await?;
     }
     Ok(Redirect::to(&format!("/visits/{visit}/hours")))
 }

@@ -5,7 +5,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, when};
+use crate::page::{VisitContext, when};
 use axum::extract::{Path, State};
 use axum::response::Redirect;
 use murvet_core::readings::for_owner;
@@ -33,8 +33,8 @@ pub(crate) async fn leave_out(
     Path(visit): Path<i64>,
     Typed(form): Typed<LeaveForm>,
 ) -> Result<Redirect, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
     let test = tests.iter().find(|t| t.id == form.test).ok_or(AppError::NotFound)?;
     let reason = form.reason.trim();
     let to_owner = form.how == "owner";
@@ -47,7 +47,7 @@ pub(crate) async fn leave_out(
     }
     let said = if again { ("", false) } else { (reason, to_owner) };
     app.store
-        .leave_out(desk.firm, visit, (test.id.as_str(), &test.title), said, desk.person.id, app.clock.now())
+        .leave_out(context.firm, visit, (test.id.as_str(), &test.title), said, context.person.id, app.clock.now())
         .await?;
     Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id))))
 }

@@ -4,8 +4,8 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Body;
-use crate::page::Desk;
-use crate::stations::case::monitored_bank;
+use crate::page::VisitContext;
+use crate::stations::instruments::monitored_bank;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
 use murvet_core::readings::{OnMonitor, Test, on_monitor};
@@ -46,8 +46,8 @@ impl Live {
 }
 
 /// The test that is asked for.
-fn wanted<'a>(desk: &'a Desk, body: &LiveBody) -> Result<&'a Test, AppError> {
-    desk.audit.tests().iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)
+fn wanted<'a>(context: &'a VisitContext, body: &LiveBody) -> Result<&'a Test, AppError> {
+    context.audit.tests().iter().find(|t| t.id == body.test).ok_or(AppError::NotFound)
 }
 
 /// What the meter shows for a test now. Nothing is entered by it.
@@ -57,16 +57,16 @@ pub(crate) async fn from_meter(
     Path(visit): Path<i64>,
     Body(body): Body<LiveBody>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let address = app.meter.as_deref().ok_or(AppError::NotFound)?;
-    let test = wanted(&desk, &body)?;
+    let test = wanted(&context, &body)?;
     let probe = match (&test.parts, body.part) {
         (Some(parts), Some(n)) => parts.list.get(n).map(|p| p.probe.clone()),
         _ => test.probe.clone(),
     };
     let probe = probe.ok_or(AppError::NotFound)?;
     let answer = match Meter::at(address, PATIENCE).probe(&probe).await {
-        Ok(v) => Live::shown(v, test, body.part, &app.store.readings(desk.firm, visit).await?),
+        Ok(v) => Live::shown(v, test, body.part, &app.store.readings(context.firm, visit).await?),
         Err(e) => Live { problem: Some(e.to_string()), ..Live::default() },
     };
     Ok(axum::Json(answer).into_response())
@@ -79,17 +79,17 @@ pub(crate) async fn from_monitor(
     Path(visit): Path<i64>,
     Body(body): Body<LiveBody>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
     let address = app.monitor.as_deref().ok_or(AppError::NotFound)?;
-    let test = wanted(&desk, &body)?;
-    let shows = monitored_bank(&app, &desk).and_then(|b| on_monitor(&b, test)).ok_or(AppError::NotFound)?;
-    let of = |s: monitor::Shown| match shows {
+    let test = wanted(&context, &body)?;
+    let shows = monitored_bank(&app, &context).and_then(|b| on_monitor(&b, test)).ok_or(AppError::NotFound)?;
+    let of = |s: monitor::MonitorValues| match shows {
         OnMonitor::Volts => s.volts,
         OnMonitor::AmpsIn => s.amps,
         OnMonitor::AmpsOut => -s.amps,
     };
     let answer = match monitor::read(address, PATIENCE).await {
-        Ok(shown) => Live::shown(of(shown), test, None, &app.store.readings(desk.firm, visit).await?),
+        Ok(shown) => Live::shown(of(shown), test, None, &app.store.readings(context.firm, visit).await?),
         Err(e) => Live { problem: Some(e.to_string()), ..Live::default() },
     };
     Ok(axum::Json(answer).into_response())

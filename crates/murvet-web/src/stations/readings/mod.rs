@@ -16,8 +16,8 @@ pub(crate) use live::{from_meter, from_monitor};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html, outcome, when};
-use crate::stations::case::{Case, Offer, instead_words};
+use crate::page::{Head, VisitContext, html, outcome, when};
+use crate::stations::instruments::{InstrumentsHere, Offer, instead_words};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
@@ -165,7 +165,7 @@ fn taken(r: &Reading, all: &[Reading], kept: &Records) -> Taken {
 }
 
 #[derive(Deserialize, Default)]
-pub(crate) struct Choice {
+pub(crate) struct ReadingsQuery {
     test: Option<String>,
     /// The phase whose tests are entered in a grid.
     grid: Option<String>,
@@ -176,7 +176,7 @@ pub(crate) struct Records {
     pub readings: Vec<Reading>,
     overrides: Vec<Override>,
     pub left: Vec<LeftOut>,
-    pub case: Case,
+    pub case: InstrumentsHere,
     /// Whether a meter is connected.
     meter: bool,
     /// Whether the rig's monitor is.
@@ -216,11 +216,11 @@ impl Records {
     }
 }
 
-pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError> {
-    let (firm, visit) = (desk.firm, desk.visit.id);
+pub(crate) async fn records(app: &App, context: &VisitContext) -> Result<Records, AppError> {
+    let (firm, visit) = (context.firm, context.visit.id);
     let readings = app.store.readings(firm, visit).await?;
-    let mut case = Case::open(app, desk).await?;
-    let holding = holding(app, desk, &readings).await?;
+    let mut case = InstrumentsHere::open(app, context).await?;
+    let holding = holding(app, context, &readings).await?;
     case.checked = holding.monitor_checked();
     Ok(Records {
         readings,
@@ -230,7 +230,7 @@ pub(crate) async fn records(app: &App, desk: &Desk) -> Result<Records, AppError>
         meter: app.meter.is_some(),
         monitor: app.monitor.is_some(),
         holding,
-        asked: hours::asked(app, desk).await?,
+        asked: hours::asked(app, context).await?,
     })
 }
 
@@ -248,7 +248,7 @@ fn unguarded<'a>(tests: &'a [Test], test: &Test, kept: &Records) -> Vec<&'a Test
 }
 
 /// That a test is done with a substitute, or with nothing that is here; nothing where all of it is.
-fn not_at_hand(case: &Case, test: &Test) -> Option<String> {
+fn not_at_hand(case: &InstrumentsHere, test: &Test) -> Option<String> {
     match case.means(test) {
         Means::Right => None,
         Means::Instead(_) => Some(crate::t("readings.by-a-substitute").to_owned()),
@@ -264,17 +264,17 @@ struct Attempt {
 }
 
 async fn page(
-    desk: &Desk,
+    context: &VisitContext,
     tests: &[Test],
     kept: &Records,
-    choice: Choice,
+    choice: ReadingsQuery,
     attempt: Attempt,
 ) -> Result<Response, AppError> {
     let readings = &kept.readings[..];
     let chosen = choice.test;
-    let safe = desk.is_safe();
+    let safe = context.is_safe();
     let locked = |phase: Phase| phase.energises() && !safe;
-    let number = desk.revision.number;
+    let number = context.revision.number;
     let reason = |id: &str| kept.left.iter().find(|l| l.test == id);
     let mut groups: Vec<Group> = Vec::new();
     let (mut done, mut left) = (0, 0);
@@ -311,13 +311,13 @@ async fn page(
         }
     }
     let all = groups.iter().map(|g| g.lines.len()).sum();
-    let kind = hours::kind_of(desk)?.words();
+    let kind = hours::kind_of(context)?.words();
     let entry = match &chosen {
         None => None,
-        Some(id) => Some(entry(desk, tests, kept, id, locked, attempt).await?),
+        Some(id) => Some(entry(context, tests, kept, id, locked, attempt).await?),
     };
     html(&ReadingsPage {
-        head: desk.head("readings"),
+        head: context.head("readings"),
         groups,
         entry,
         done,
@@ -330,15 +330,15 @@ async fn page(
 }
 
 /// Where the latest reading of a loss went, part by part; with the resting voltage that was measured, where one holds.
-fn divided_lines(desk: &Desk, kept: &Records, test: &Test) -> Vec<String> {
+fn divided_lines(context: &VisitContext, kept: &Records, test: &Test) -> Vec<String> {
     let newest = |id: &str| kept.readings.iter().rfind(|r| r.test == id && kept.holding.has(r.id)).map(|r| r.value);
     let rest = |bank: &str| newest(&format!("{}:{bank}", TestKind::Rest.code()));
     let Some(value) = newest(test.id.as_str()) else { return Vec::new() };
-    divided(&desk.audit, test, value, &rest).map_or_else(Vec::new, |d| d.lines())
+    divided(&context.audit, test, value, &rest).map_or_else(Vec::new, |d| d.lines())
 }
 
 async fn entry(
-    desk: &Desk,
+    context: &VisitContext,
     tests: &[Test],
     kept: &Records,
     id: &str,
@@ -349,9 +349,9 @@ async fn entry(
     let test = tests.iter().find(|t| t.id == id).cloned().ok_or(AppError::NotFound)?;
     let before = unguarded(tests, &test, kept);
     let stand_of = |id: &str| tests.iter().find(|t| t.id == id).and_then(|t| t.probe.as_ref());
-    let present = readings.last().and_then(|r| stand_of(&r.test)).map(|p| p.stand.controls.clone());
+    let present = readings.last().and_then(|r| stand_of(&r.test)).map(|p| p.setup.controls.clone());
     let wanted = test.probe.as_ref().or_else(|| test.parts.as_ref().and_then(|p| p.list.last()).map(|p| &p.probe));
-    let wanted = wanted.map(|p| p.stand.controls.clone());
+    let wanted = wanted.map(|p| p.setup.controls.clone());
     let own: Vec<&Reading> = readings.iter().filter(|r| r.test == id).collect();
     let values: Vec<f64> = own.iter().map(|r| r.value).collect();
     let (mut instead, mut lacking) = (Vec::new(), None);
@@ -376,15 +376,15 @@ async fn entry(
         instead,
         lacking,
         left: kept.left.iter().find(|l| l.test == id).cloned(),
-        owner: crate::stations::owner::task_of(desk, &test, crate::stations::owner::locale(desk)),
-        divided: divided_lines(desk, kept, &test),
-        corrections: correct::offered(desk, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
+        owner: crate::stations::owner::task_of(context, &test, crate::stations::owner::locale(context)),
+        divided: divided_lines(context, kept, &test),
+        corrections: correct::offered(context, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
         overridden: kept
             .overrides
             .iter()
             .find(|o| o.phase == test.phase.code())
             .map(|o| format!("{} ({}, {})", o.reason, o.person, when(&o.at))),
-        moves: wanted.map_or_else(Vec::new, |to| moves(&desk.audit.net, &present.unwrap_or_default(), &to)),
+        moves: wanted.map_or_else(Vec::new, |to| moves(&context.audit.net, &present.unwrap_or_default(), &to)),
         units: match test.unit {
             "V" => &["mV", "V", "kV"],
             "A" => &["mA", "A"],
@@ -402,12 +402,12 @@ pub(crate) async fn show(
     State(app): State<App>,
     who: Who,
     Path(visit): Path<i64>,
-    Query(choice): Query<Choice>,
+    Query(choice): Query<ReadingsQuery>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let tests = desk.audit.tests();
-    let kept = records(&app, &desk).await?;
-    page(&desk, tests, &kept, choice, Attempt::default()).await
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let tests = context.audit.tests();
+    let kept = records(&app, &context).await?;
+    page(&context, tests, &kept, choice, Attempt::default()).await
 }
 
 /// Escapes a name for a query.

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Desk, Head, html};
+use crate::page::{Head, VisitContext, html};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
@@ -96,7 +96,7 @@ impl Held {
 }
 
 /// What is at hand in a visit.
-pub(crate) struct Case {
+pub(crate) struct InstrumentsHere {
     pub list: Vec<Held>,
     /// The bank of which the rig has a monitor.
     pub bank: Option<String>,
@@ -144,21 +144,21 @@ pub(crate) fn instead_words(tool: Tool, s: &Substitute) -> String {
 const MONITOR: &str = "monitor";
 
 /// The bank of which the rig has a monitor: its first, where it has a shunt or a monitor is connected.
-pub(crate) fn monitored_bank(app: &App, desk: &Desk) -> Option<String> {
-    let first = |kind: Kind| desk.rig.pieces.iter().find(|p| p.kind == kind && p.status.present());
+pub(crate) fn monitored_bank(app: &App, context: &VisitContext) -> Option<String> {
+    let first = |kind: Kind| context.rig.components.iter().find(|p| p.kind == kind && p.status.present());
     let monitor = first(Kind::Shunt).is_some() || app.monitor.is_some();
     first(Kind::Battery).filter(|_| monitor).map(|p| p.id.clone())
 }
 
-impl Case {
-    pub async fn open(app: &App, desk: &Desk) -> Result<Case, AppError> {
-        let (firm, visit) = (desk.firm, desk.visit.id);
+impl InstrumentsHere {
+    pub async fn open(app: &App, context: &VisitContext) -> Result<InstrumentsHere, AppError> {
+        let (firm, visit) = (context.firm, context.visit.id);
         let calibrations = app.store.calibrations(firm).await?;
         let home = app.store.left_at_home(firm, visit).await?;
         let day = app.clock.now().date_naive();
         let instruments = app.store.instruments(firm).await?;
         let list = instruments.iter().map(|i| Held::new(i, &calibrations, day, !home.contains(&i.id))).collect();
-        Ok(Case { list, bank: monitored_bank(app, desk), checked: false })
+        Ok(InstrumentsHere { list, bank: monitored_bank(app, context), checked: false })
     }
 
     /// Whether the firm keeps a register at all. Where it does not, everything is taken to be at hand.
@@ -251,7 +251,7 @@ impl Case {
 }
 
 #[derive(Template)]
-#[template(path = "case.html")]
+#[template(path = "instruments.html")]
 struct CasePage {
     head: Head,
     kept: bool,
@@ -263,10 +263,10 @@ struct CasePage {
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let case = Case::open(&app, &desk).await?;
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let case = InstrumentsHere::open(&app, &context).await?;
     let (mut instead, mut lacking) = (Vec::new(), Vec::new());
-    for t in desk.audit.tests() {
+    for t in context.audit.tests() {
         match case.means(t) {
             Means::Right => {}
             Means::Instead(by) => {
@@ -280,7 +280,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             }
         }
     }
-    let (kept, head) = (case.kept(), desk.head("readings"));
+    let (kept, head) = (case.kept(), context.head("readings"));
     html(&CasePage { head, kept, list: case.list.into_iter().filter(|h| !h.retired).collect(), instead, lacking })
 }
 

@@ -1,11 +1,11 @@
-//! Places, pieces and their values.
+//! Places, components and their values.
 
 use super::super::lexer::{Located, Token};
 use super::Parser;
 use crate::catalogue::ZONES;
 use crate::catalogue::{AttrType, Kind, meant};
 use crate::meaning::nearest;
-use crate::rig::{Piece, Place, Status, Value, Way};
+use crate::rig::{Component, Place, Status, Value, Way};
 use crate::units::{Dimension, Quantity, QuantityError};
 
 impl Parser {
@@ -98,16 +98,16 @@ impl Parser {
         }
     }
 
-    pub(super) fn piece(&mut self, kind: Kind, tokens: &[Located]) -> Option<Piece> {
+    pub(super) fn component(&mut self, kind: Kind, tokens: &[Located]) -> Option<Component> {
         let spec = kind.spec();
-        let mut piece = Piece::new(self.name(tokens, spec.words[0])?, kind);
+        let mut component = Component::new(self.name(tokens, spec.words[0])?, kind);
         let mut at = 1;
         while let Some(located) = tokens.get(at) {
             at += 1;
             let word = match &located.token {
                 Token::Colon | Token::Comma => continue,
                 Token::Text(text) => {
-                    piece.label = Some(text.clone());
+                    component.label = Some(text.clone());
                     continue;
                 }
                 Token::Word(word) => word.as_str(),
@@ -123,16 +123,16 @@ impl Parser {
                 if next_word.is_empty() {
                     self.error(located, "in which place?", "write the name of a place after \"in\"");
                 } else {
-                    piece.place = Some(next_word.to_owned());
+                    component.place = Some(next_word.to_owned());
                 }
             } else if word == "way" && spec.ways {
-                at = self.way(&mut piece, tokens, at);
+                at = self.way(&mut component, tokens, at);
             } else if let Some((status, _)) = Status::ALL.iter().find(|(_, w)| *w == word) {
-                piece.status = *status;
+                component.status = *status;
             } else if let Some(attr) = spec.named(word).filter(|a| a.ty == AttrType::Words) {
                 at += 1;
                 match next.map(|n| &n.token) {
-                    Some(Token::Text(text)) => self.set(&mut piece, located, attr.key, Value::new(text.clone())),
+                    Some(Token::Text(text)) => self.set(&mut component, located, attr.key, Value::new(text.clone())),
                     _ => self.error(
                         located,
                         format!("{word} needs words"),
@@ -145,37 +145,37 @@ impl Parser {
                     if attr.ty == AttrType::Quantity(Dimension::Count, true) && value.text.parse::<u32>().is_ok() {
                         value.text = format!("x{}", value.text);
                     }
-                    self.set(&mut piece, located, attr.key, value);
+                    self.set(&mut component, located, attr.key, value);
                 }
             } else {
-                self.bare(&mut piece, located, word);
+                self.bare(&mut component, located, word);
             }
         }
-        Some(piece)
+        Some(component)
     }
 
-    /// Sets a value of a piece. A second value for the same quantity is refused: which of the two was meant nobody can tell.
-    fn set(&mut self, piece: &mut Piece, located: &Located, key: &str, value: Value) {
-        match piece.attrs.get(key) {
+    /// Sets a value of a component. A second value for the same quantity is refused: which of the two was meant nobody can tell.
+    fn set(&mut self, component: &mut Component, located: &Located, key: &str, value: Value) {
+        match component.attrs.get(key) {
             Some(old) => {
                 let (message, help) = (
-                    format!("{key} of \"{}\" is there twice: {} and {}", piece.id, old.text, value.text),
+                    format!("{key} of \"{}\" is there twice: {} and {}", component.id, old.text, value.text),
                     format!(
                         "keep one of them; where the second is another quantity, name it: {}",
-                        Self::named(piece, key)
+                        Self::named(component, key)
                     ),
                 );
                 self.error(located, message, help);
             }
             None => {
-                piece.attrs.insert(key.to_owned(), value);
+                component.attrs.insert(key.to_owned(), value);
             }
         }
     }
 
     /// Other quantities of the same dimension that a value could have been meant for, by their keys.
-    fn named(piece: &Piece, key: &str) -> String {
-        let spec = piece.kind.spec();
+    fn named(component: &Component, key: &str) -> String {
+        let spec = component.kind.spec();
         let same = |a: &&crate::catalogue::AttrSpec| match (a.ty, spec.attr(key).map(|k| k.ty)) {
             (AttrType::Quantity(d, _), Some(AttrType::Quantity(own, _))) => d == own && a.key != key,
             _ => false,
@@ -184,9 +184,9 @@ impl Parser {
         if keys.is_empty() { "there is none here".to_owned() } else { keys.join(", ") }
     }
 
-    /// A word of a piece that stands for itself: a quantity, a choice, a flag or `?`.
-    pub(super) fn bare(&mut self, piece: &mut Piece, located: &Located, word: &str) {
-        let spec = piece.kind.spec();
+    /// A word of a component that stands for itself: a quantity, a choice, a flag or `?`.
+    pub(super) fn bare(&mut self, component: &mut Component, located: &Located, word: &str) {
+        let spec = component.kind.spec();
         let Some(value) = self.value(Some(located), word) else {
             return;
         };
@@ -194,9 +194,9 @@ impl Parser {
             let open = spec
                 .attrs
                 .iter()
-                .find(|a| matches!(a.ty, AttrType::Quantity(_, true)) && !piece.attrs.contains_key(a.key));
+                .find(|a| matches!(a.ty, AttrType::Quantity(_, true)) && !component.attrs.contains_key(a.key));
             match open {
-                Some(attr) => self.set(piece, located, attr.key, value),
+                Some(attr) => self.set(component, located, attr.key, value),
                 None => {
                     let keys: Vec<&str> = spec.attrs.iter().map(|a| a.key).collect();
                     self.error(located, "what was not seen?", format!("name it before the ?: {}", keys.join(", ")));
@@ -210,19 +210,19 @@ impl Parser {
             && let (Ok(series), Ok(beside)) = (series.parse::<u32>(), beside.parse::<u32>())
         {
             let made = |text: String| Value { from: value.from, ..Value::new(&text) };
-            self.set(piece, located, "count", made(format!("x{}", series.saturating_mul(beside))));
-            self.set(piece, located, "wiring", made("series".to_owned()));
-            self.set(piece, located, "strings", made(format!("x{beside}")));
+            self.set(component, located, "count", made(format!("x{}", series.saturating_mul(beside))));
+            self.set(component, located, "wiring", made("series".to_owned()));
+            self.set(component, located, "strings", made(format!("x{beside}")));
             return;
         }
         if let Some((attr, word)) = spec.bare_word(&value.text) {
-            self.set(piece, located, attr.key, Value { from: value.from, ..Value::new(word) });
+            self.set(component, located, attr.key, Value { from: value.from, ..Value::new(word) });
             return;
         }
         let starts_like_number = word.starts_with(|c: char| c.is_ascii_digit() || c == '-' || c == '.');
         match Quantity::parse(&value.text) {
             Ok(quantity) => match spec.bare_quantity(quantity.dimension, quantity.si) {
-                Some(attr) => self.set(piece, located, attr.key, value),
+                Some(attr) => self.set(component, located, attr.key, value),
                 None => {
                     let takes = spec.attrs.iter().filter_map(|a| match a.ty {
                         AttrType::Quantity(d, true) => Some(format!("{} ({})", a.key, d.describe())),
@@ -257,7 +257,7 @@ impl Parser {
                 if spec.ways {
                     known.push("way");
                 }
-                if let Some(write) = meant(piece.kind, &value.text) {
+                if let Some(write) = meant(component.kind, &value.text) {
                     self.error(located, format!("\"{word}\" says nothing about a {}", spec.title), write);
                     return;
                 }
@@ -270,7 +270,7 @@ impl Parser {
     }
 
     /// `way NAME RATING [rcd 30mA] ["label"]`; gives the index of the first token after it.
-    pub(super) fn way(&mut self, piece: &mut Piece, tokens: &[Located], mut at: usize) -> usize {
+    pub(super) fn way(&mut self, component: &mut Component, tokens: &[Located], mut at: usize) -> usize {
         let (Some(id), Some(rating)) =
             (tokens.get(at).and_then(Located::word), tokens.get(at + 1).and_then(Located::word))
         else {
@@ -301,7 +301,7 @@ impl Parser {
             }
             at += 1;
         }
-        piece.ways.push(way);
+        component.ways.push(way);
         at
     }
 }

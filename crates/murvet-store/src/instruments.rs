@@ -7,7 +7,8 @@ use diesel::prelude::*;
 use diesel_async::RunQueryDsl;
 
 /// An instrument of a firm.
-#[derive(Debug, Clone, Queryable)]
+#[derive(Debug, Clone, Queryable, Selectable)]
+#[diesel(table_name = instrument, check_for_backend(diesel::pg::Pg))]
 pub struct Instrument {
     /// Key.
     pub id: i64,
@@ -22,7 +23,8 @@ pub struct Instrument {
 }
 
 /// A calibration.
-#[derive(Debug, Clone, Queryable)]
+#[derive(Debug, Clone, Queryable, Selectable)]
+#[diesel(table_name = calibration, check_for_backend(diesel::pg::Pg))]
 pub struct Calibration {
     /// The instrument.
     pub instrument_id: i64,
@@ -33,6 +35,7 @@ pub struct Calibration {
     /// Certificate, or who did it.
     pub certificate: String,
     /// Who entered it.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When it was entered.
     pub at: DateTime<Utc>,
@@ -50,7 +53,8 @@ pub struct NewCalibration<'a> {
 }
 
 /// A test that is not done in a visit, or is left to the owner.
-#[derive(Debug, Clone, Queryable, serde::Serialize)]
+#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
+#[diesel(table_name = left_out, check_for_backend(diesel::pg::Pg))]
 pub struct LeftOut {
     /// The test.
     pub test: String,
@@ -61,6 +65,7 @@ pub struct LeftOut {
     /// Whether it is left to the owner.
     pub to_owner: bool,
     /// Who said so.
+    #[diesel(select_expression = person::name)]
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
@@ -96,7 +101,7 @@ impl Store {
         Ok(instrument::table
             .filter(instrument::firm_id.eq(firm))
             .order((instrument::name, instrument::id))
-            .select((instrument::id, instrument::name, instrument::serial, instrument::tools, instrument::retired_at))
+            .select(Instrument::as_select())
             .load(&mut c)
             .await?)
     }
@@ -149,20 +154,10 @@ impl Store {
     /// When the database fails.
     pub async fn calibrations(&self, firm: i64) -> Result<Vec<Calibration>> {
         let mut c = self.connection().await?;
-        Ok(calibration::table
-            .inner_join(
-                person::table.on(person::firm_id.eq(calibration::firm_id).and(person::id.eq(calibration::person_id))),
-            )
+        Ok(by_person!(calibration)
             .filter(calibration::firm_id.eq(firm))
             .order((calibration::done_on, calibration::id))
-            .select((
-                calibration::instrument_id,
-                calibration::done_on,
-                calibration::due_on,
-                calibration::certificate,
-                person::name,
-                calibration::at,
-            ))
+            .select(Calibration::as_select())
             .load(&mut c)
             .await?)
     }
@@ -252,11 +247,10 @@ impl Store {
     /// When the database fails.
     pub async fn left_out(&self, firm: i64, visit: i64) -> Result<Vec<LeftOut>> {
         let mut c = self.connection().await?;
-        let said: Vec<LeftOut> = left_out::table
-            .inner_join(person::table.on(person::firm_id.eq(left_out::firm_id).and(person::id.eq(left_out::person_id))))
+        let said: Vec<LeftOut> = by_person!(left_out)
             .filter(left_out::firm_id.eq(firm).and(left_out::visit_id.eq(visit)))
             .order(left_out::id)
-            .select((left_out::test, left_out::title, left_out::reason, left_out::to_owner, person::name, left_out::at))
+            .select(LeftOut::as_select())
             .load(&mut c)
             .await?;
         let newest = |(n, l): &(usize, &LeftOut)| {

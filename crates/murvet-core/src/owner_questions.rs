@@ -10,7 +10,7 @@ use crate::readings::{Test, TestKind};
 pub struct Asked {
     /// What to ask.
     pub ask: String,
-    /// The piece and the source it is about; the answer is that it works, or that it is dead.
+    /// The component and the source it is about; the answer is that it works, or that it is dead.
     pub about: String,
     /// The source.
     pub on: Option<String>,
@@ -27,7 +27,7 @@ const LEAST_BITS: f64 = 0.05;
 /// holds. What works stands above half of what it has when sound. What was told or measured already is not asked.
 ///
 /// Complexity: one solve for each explanation and stand among the questions.
-pub fn interview(models: &Models, tests: &[Test], found: &Diagnosis, seen: &[Observed]) -> Vec<Asked> {
+pub fn owner_questions(models: &Models, tests: &[Test], found: &Diagnosis, seen: &[Observed]) -> Vec<Asked> {
     let audit = models.audit();
     let (possible, weight) = found.possible();
     if possible.len() < 2 {

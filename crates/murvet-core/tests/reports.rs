@@ -5,10 +5,10 @@ use murvet_core::audit::{Audit, audit};
 use murvet_core::complaints::{Complaint, Symptom, as_observed, reproduced_by};
 use murvet_core::corrections::corrections;
 use murvet_core::diagnosis::{Models, Observed};
-use murvet_core::interview::interview;
 use murvet_core::measure::{Fault, World};
 use murvet_core::network::WireSpot;
 use murvet_core::notation::parse;
+use murvet_core::owner_questions::owner_questions;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{
     Means, Outcome, Sampled, Test, Tool, for_owner, guards, judge_sampled, means_of, plan, still_holds,
@@ -49,12 +49,12 @@ fn read_all(audit: &Audit, tests: &[Test], truth: &Audit) -> (Vec<Observed>, Vec
 
 #[test]
 fn a_wrong_trace_is_told_by_its_readings_and_the_correction_is_offered() {
-    let way = |piece: &str, terminal: Option<&str>| TermRef {
-        piece: piece.to_owned(),
+    let way = |component: &str, terminal: Option<&str>| TermRef {
+        component: component.to_owned(),
         terminal: terminal.map(str::to_owned),
     };
-    let attribute = |piece: &str, key: &str, value: Option<&str>| Edit::Attribute {
-        piece: piece.to_owned(),
+    let attribute = |component: &str, key: &str, value: Option<&str>| Edit::Attribute {
+        component: component.to_owned(),
         key: key.to_owned(),
         value: value.map(str::to_owned),
     };
@@ -260,10 +260,10 @@ fn a_complaint_leads_to_its_test_and_to_the_fault_behind_it() {
     let best: Vec<&Fault> = found.explanations.iter().take(3).flat_map(|e| &e.faults).collect();
     assert!(best.iter().any(|f| culprit(f)), "{best:?}");
     // Which question is asked next is about what the explanations differ in, and nothing is asked twice.
-    let asked = interview(&models, &tests, &models.diagnose(&seen[..1]), &seen[..1]);
+    let asked = owner_questions(&models, &tests, &models.diagnose(&seen[..1]), &seen[..1]);
     assert!(asked.first().is_some_and(|a| a.bits > 0.2), "{asked:?}");
     assert!(!asked.iter().any(|a| a.about == "desk" && a.on.as_deref() == Some("combi")), "{asked:?}");
-    assert!(interview(&models, &tests, &models.diagnose(&[]), &[]).is_empty(), "nobody complains");
+    assert!(owner_questions(&models, &tests, &models.diagnose(&[]), &[]).is_empty(), "nobody complains");
     // A measured reading against what was told wins: the outlet lives after all.
     let Observed { probe, .. } = seen[0].clone();
     let live = World::new(&audit, &[]).read(&probe).expect("live");
@@ -363,11 +363,11 @@ fn two_troubles_are_told_apart_and_one_fault_that_shows_twice_is_one() {
         ["drop:lamps", "drop:pump", "drop:fridge", "outlet:combi:galley", "outlet:combi:desk", "n-e:cu", "earth:desk"];
     // A bad joint of the lamps and an open core of the desk socket have nothing to do with each other.
     let lamps = Fault::Joint { wire: "dc.lamps--lamps.+".to_owned(), ohm: 0.4 };
-    let desk = Fault::Open { wire: "c2.L".to_owned() };
-    let seen = read(&[lamps.clone(), desk.clone()], &ids);
+    let context = Fault::Open { wire: "c2.L".to_owned() };
+    let seen = read(&[lamps.clone(), context.clone()], &ids);
     let apart = models.apart(&seen, models.diagnose(&seen));
     assert_eq!(apart.len(), 2, "{:?}", models.diagnose(&seen).troubles);
-    for (own, fault) in [(0, &lamps), (4, &desk)] {
+    for (own, fault) in [(0, &lamps), (4, &context)] {
         let (kept, d) = apart.iter().find(|(k, d)| d.odd.iter().any(|i| k[*i] == own)).expect("its trouble");
         assert_eq!(d.odd.iter().map(|i| kept[*i]).collect::<Vec<_>>(), [own]);
         let near = |e: &murvet_core::diagnosis::Explanation| e.faults.len() == 1 && e.faults[0].same_place(fault);
@@ -470,8 +470,8 @@ fn no_reading_holds_whose_value_the_change_moved() {
     for (text, profile) in [(KITE, ProfileId::EU_UK), (HERON, ProfileId::NA_RV), (CURRAWONG, ProfileId::AU_NZ)] {
         let (rig, old) = demo(text, profile);
         let (was, before) = (plan(&old), World::new(&old, &[]));
-        let attribute = |piece: &str, key: &str, value: Option<&str>| Edit::Attribute {
-            piece: piece.to_owned(),
+        let attribute = |component: &str, key: &str, value: Option<&str>| Edit::Attribute {
+            component: component.to_owned(),
             key: key.to_owned(),
             value: value.map(str::to_owned),
         };
@@ -487,7 +487,7 @@ fn no_reading_holds_whose_value_the_change_moved() {
                 _ => Edit::SwapCores { cable: cable.id.clone(), a: Core::L, b: Core::N },
             });
         }
-        for p in &rig.pieces {
+        for p in &rig.components {
             if p.kind == murvet_core::catalogue::Kind::Panel {
                 edits.push(attribute(&p.id, "jumper", if p.flag("jumper") { None } else { Some("yes") }));
             }

@@ -1,4 +1,4 @@
-//! Places and pieces, and the names of terminals.
+//! Places and components, and the names of terminals.
 
 use super::{Value, is_false};
 use crate::catalogue::Kind;
@@ -86,7 +86,7 @@ pub struct Place {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Way {
-    /// Terminal name of the load side, unique in the piece.
+    /// Terminal name of the load side, unique in the component.
     pub id: String,
     /// Rating of the device, a current.
     pub rating: Value,
@@ -116,7 +116,7 @@ impl Way {
 /// Anything with terminals.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
-pub struct Piece {
+pub struct Component {
     /// Its name in this rig.
     pub id: String,
     /// What it is.
@@ -144,7 +144,7 @@ pub struct Piece {
     pub comment: Vec<String>,
 }
 
-impl Piece {
+impl Component {
     /// How many batteries of a bank lie in series, and how many such strings beside each other.
     pub(crate) fn series_and_parallel(&self) -> (f64, f64) {
         let count = self.si("count", Dimension::Count).unwrap_or(1.0).max(1.0);
@@ -152,9 +152,9 @@ impl Piece {
         if self.word("wiring") == Some("series") { ((count / strings).floor(), strings) } else { (1.0, count) }
     }
 
-    /// A piece of a kind with nothing known.
-    pub fn new(id: impl Into<String>, kind: Kind) -> Piece {
-        Piece {
+    /// A component of a kind with nothing known.
+    pub fn new(id: impl Into<String>, kind: Kind) -> Component {
+        Component {
             id: id.into(),
             kind,
             place: None,
@@ -167,8 +167,8 @@ impl Piece {
         }
     }
 
-    /// The same piece with one more attribute.
-    pub fn with(mut self, key: &str, text: impl Into<String>) -> Piece {
+    /// The same component with one more attribute.
+    pub fn with(mut self, key: &str, text: impl Into<String>) -> Component {
         self.attrs.insert(key.to_owned(), Value::new(text));
         self
     }
@@ -204,11 +204,11 @@ impl Piece {
     }
 }
 
-/// What was seen on a piece, a cable or a place: workmanship or identification.
+/// What was seen on a component, a cable or a place: workmanship or identification.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Remark {
-    /// The piece, cable or place.
+    /// The component, cable or place.
     pub on: String,
     /// A kind of remark of the catalogue.
     pub kind: String,
@@ -227,14 +227,15 @@ impl Remark {
     }
 }
 
-/// A terminal of a piece. Without a terminal name it means the piece's only terminal, or the way
+/// A terminal of a component. Without a terminal name it means the component's only terminal, or the way
 /// through a two-ended device.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
 #[serde(try_from = "String", into = "String")]
 #[schemars(with = "String")]
 pub struct TermRef {
-    /// The piece.
-    pub piece: String,
+    /// The component.
+    #[serde(rename = "piece")]
+    pub component: String,
     /// The terminal or port within it.
     pub terminal: Option<String>,
 }
@@ -251,17 +252,17 @@ impl Place {
 }
 
 impl TermRef {
-    /// A terminal by piece and name.
-    pub fn new(piece: impl Into<String>, terminal: impl Into<String>) -> TermRef {
-        TermRef { piece: piece.into(), terminal: Some(terminal.into()) }
+    /// A terminal by component and name.
+    pub fn new(component: impl Into<String>, terminal: impl Into<String>) -> TermRef {
+        TermRef { component: component.into(), terminal: Some(terminal.into()) }
     }
 }
 
 impl From<&str> for TermRef {
     fn from(text: &str) -> TermRef {
         match text.split_once('.') {
-            Some((piece, terminal)) => TermRef::new(piece, terminal),
-            None => TermRef { piece: text.to_owned(), terminal: None },
+            Some((component, terminal)) => TermRef::new(component, terminal),
+            None => TermRef { component: text.to_owned(), terminal: None },
         }
     }
 }
@@ -281,8 +282,8 @@ impl From<TermRef> for String {
 impl fmt::Display for TermRef {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match &self.terminal {
-            Some(terminal) => write!(f, "{}.{terminal}", self.piece),
-            None => f.write_str(&self.piece),
+            Some(terminal) => write!(f, "{}.{terminal}", self.component),
+            None => f.write_str(&self.component),
         }
     }
 }

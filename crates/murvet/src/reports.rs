@@ -2,11 +2,11 @@
 
 use crate::audit_file::{complain, judge, limits_of, read};
 use crate::{AtHand, Visit};
-use murvet_core::at_hand::{
-    Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by,
-};
 use murvet_core::audit::Audit;
 use murvet_core::readings::VisitKind;
+use murvet_core::reports::{
+    Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by,
+};
 use murvet_core::rig::Rig;
 use serde::Serialize;
 use std::process::ExitCode;

@@ -1,31 +1,31 @@
-//! One piece: its terminals in the unit's own order with what lands on each, its values with where they come from, and
+//! One component: its terminals in the unit's own order with what lands on each, its values with where they come from, and
 //! what was found and measured at it.
 
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Desk, Head, html};
+use crate::page::{Head, VisitContext, html};
 use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
-use murvet_core::network::What;
-use murvet_core::rig::{Piece, Value};
+use murvet_core::network::EdgeKind;
+use murvet_core::rig::{Component, Value};
 use murvet_core::terminals::anatomy;
 
-/// A conductor that lands on a terminal: in words, the name for its run, the terminal at its other end, and the piece
+/// A conductor that lands on a terminal: in words, the name for its run, the terminal at its other end, and the component
 /// there.
 struct Landing {
     words: String,
     run: String,
     other: String,
-    piece: Option<String>,
+    component: Option<String>,
 }
 
 #[derive(Template)]
-#[template(path = "piece.html")]
-struct PiecePage {
+#[template(path = "component.html")]
+struct ComponentPage {
     head: Head,
     id: String,
     kind: &'static str,
@@ -42,13 +42,13 @@ struct PiecePage {
 
 fn whence(value: &Value) -> &'static str {
     match value.from {
-        _ if value.is_unseen() => crate::t("piece.not-seen"),
+        _ if value.is_unseen() => crate::t("component.not-seen"),
         Some(from) => from.word(),
         None => "",
     }
 }
 
-fn values(p: &Piece) -> Vec<(String, String, &'static str)> {
+fn values(p: &Component) -> Vec<(String, String, &'static str)> {
     let shown = |v: &Value| if v.is_unseen() { "?".to_owned() } else { v.text.clone() };
     let own = p.attrs.iter().map(|(key, v)| (key.clone(), shown(v), whence(v)));
     let ways = p.ways.iter().map(|w| {
@@ -63,23 +63,23 @@ pub(crate) async fn show(
     who: Who,
     Path((visit, id)): Path<(i64, String)>,
 ) -> Result<Response, AppError> {
-    let desk = Desk::open(&app, who.0, visit).await?;
-    let readings = app.store.readings(desk.firm, visit).await?;
-    let photographs = app.store.photographs(desk.firm, visit).await?;
-    let (rig, net) = (&desk.rig, &desk.audit.net);
-    let index = rig.pieces.iter().position(|p| p.id == id).ok_or(AppError::NotFound)?;
-    let p = &rig.pieces[index];
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let readings = app.store.readings(context.firm, visit).await?;
+    let photographs = app.store.photographs(context.firm, visit).await?;
+    let (rig, net) = (&context.rig, &context.audit.net);
+    let index = rig.components.iter().position(|p| p.id == id).ok_or(AppError::NotFound)?;
+    let p = &rig.components[index];
     let landings = |terminal: &str| -> Vec<Landing> {
         let Some(node) = net.node(index, terminal) else { return Vec::new() };
         let here = net.edges.iter().filter(|e| e.a == node || e.b == node);
         let landing = |e: &murvet_core::network::Edge| {
             let other = &net.nodes[if e.a == node { e.b } else { e.a }];
-            let What::Wire(w) = e.what else { return None };
+            let EdgeKind::Wire(w) = e.what else { return None };
             Some(Landing {
                 words: net.wires[w].title.clone(),
                 run: urlencode(&net.wires[w].key),
                 other: other.name.clone(),
-                piece: other.piece.map(|p| rig.pieces[p].id.clone()),
+                component: other.component.map(|p| rig.components[p].id.clone()),
             })
         };
         here.filter_map(landing).collect()
@@ -91,20 +91,20 @@ pub(crate) async fn show(
     let terminals = terminals.collect();
     let about =
         |text: &str| text.split(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_')).any(|word| word == id);
-    let tests = desk.audit.tests().iter().filter(|t| about(t.id.as_str()) || about(&t.terminals)).map(|t| {
+    let tests = context.audit.tests().iter().filter(|t| about(t.id.as_str()) || about(&t.terminals)).map(|t| {
         let read = readings.iter().rfind(|r| r.test == t.id && !readings.iter().any(|o| o.supersedes == Some(r.id)));
-        let value = read.map_or(crate::t("piece.not-measured-yet").to_owned(), |r| {
+        let value = read.map_or(crate::t("component.not-measured-yet").to_owned(), |r| {
             murvet_core::readings::value_words(r.value, t.unit)
         });
         (urlencode(&t.id), t.title.clone(), value)
     });
     let tests = tests.collect();
-    let findings = desk.audit.findings.iter().enumerate().filter(|(_, f)| f.pieces.contains(&id));
+    let findings = context.audit.findings.iter().enumerate().filter(|(_, f)| f.components.contains(&id));
     let findings = findings.map(|(n, f)| (n + 1, f.severity.words(), f.statement.clone())).collect();
     let place = p.place.as_deref().and_then(|id| rig.place(id));
     let said = |kind: &str, words: &Option<String>| words.as_ref().map_or(kind.to_owned(), |w| format!("{kind}: {w}"));
-    html(&PiecePage {
-        head: desk.head("trace"),
+    html(&ComponentPage {
+        head: context.head("trace"),
         kind: p.kind.spec().title,
         label: p.label.clone(),
         place: place.map(|p| p.label.clone().unwrap_or_else(|| p.id.clone())),

@@ -1,0 +1,14 @@
+ALTER TABLE left_as RENAME COLUMN component TO piece;
+ALTER TABLE complaint_standing DROP CONSTRAINT complaint_standing_person;
+ALTER TABLE complaint DROP CONSTRAINT complaint_person;
+ALTER TABLE left_out DROP CONSTRAINT left_out_person;
+ALTER TABLE in_case DROP CONSTRAINT in_case_person;
+ALTER TABLE photograph DROP CONSTRAINT photograph_person;
+ALTER TABLE "override" DROP CONSTRAINT override_person;
+ALTER TABLE sketch DROP CONSTRAINT sketch_person;
+ALTER TABLE kept_calculation DROP CONSTRAINT kept_calculation_person;
+ALTER TABLE hand_over DROP CONSTRAINT hand_over_person;
+ALTER TABLE action DROP CONSTRAINT action_person;
+ALTER TABLE finding_event DROP CONSTRAINT finding_event_person;
+ALTER TABLE reading DROP CONSTRAINT reading_person;
+ALTER TABLE safe_step DROP CONSTRAINT safe_step_person;
