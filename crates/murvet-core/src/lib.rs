@@ -48,6 +48,7 @@ pub mod tables;
 pub mod terminals;
 pub mod test_kinds;
 pub mod units;
+pub mod work;
 
 /// The JSON schema of `rig` or `audit`, as published in `docs/`; nothing for another name.
 pub fn schema(what: &str) -> Option<String> {
@@ -58,6 +59,7 @@ pub fn schema(what: &str) -> Option<String> {
         "plan" => schemars::schema_for!(reports::PlanReport),
         "repairs" => schemars::schema_for!(reports::RepairsReport),
         "uses" => schemars::schema_for!(reports::UsesReport),
+        "steps" => schemars::schema_for!(reports::StepsReport),
         "diagnose" => schemars::schema_for!(reports::DiagnosisReport),
         _ => return None,
     };

@@ -4,8 +4,10 @@
 //! text form for a person.
 
 mod plan;
+mod steps;
 
 pub use plan::{Asked, FitReport, PlanReport, PlannedTest, test_plan};
+pub use steps::{Became, StepReport, StepsReport, steps};
 
 use crate::audit::Audit;
 use crate::diagnosis::{Models, Observed};

@@ -21,26 +21,39 @@ pub(crate) fn complain(lines: &[String]) -> ExitCode {
     ExitCode::from(BAD_INPUT)
 }
 
-/// Reads a rig in either form; JSON starts with a brace.
-pub(crate) fn read(file: &Path) -> Result<Rig, Vec<String>> {
-    let name = file.display();
+/// The text of a file, of standard input for `-`.
+pub(crate) fn text_of(file: &Path) -> Result<String, Vec<String>> {
     let mut text = String::new();
     let got = if file.as_os_str() == "-" {
         std::io::stdin().read_to_string(&mut text).map(|_| ())
     } else {
         std::fs::read_to_string(file).map(|t| text = t)
     };
-    got.map_err(|e| vec![format!("{name}: {e}")])?;
-    let text = text.trim_start_matches('\u{feff}');
+    got.map_err(|e| vec![format!("{}: {e}", file.display())])?;
+    Ok(text.trim_start_matches('\u{feff}').to_owned())
+}
+
+/// Errors with the place of each in a file.
+pub(crate) fn placed(file: &Path, errors: &[murvet_core::notation::Diagnostic]) -> Vec<String> {
+    let name = file.display();
+    errors.iter().map(|e| format!("{name}:{}:{}: {}; {}", e.line, e.column, e.message, e.help)).collect()
+}
+
+/// Reads a rig in either form; JSON starts with a brace.
+pub(crate) fn read(file: &Path) -> Result<Rig, Vec<String>> {
+    read_text(file, &text_of(file)?)
+}
+
+/// Reads a rig from the text of a file.
+pub(crate) fn read_text(file: &Path, text: &str) -> Result<Rig, Vec<String>> {
     if text.trim_start().starts_with('{') {
         Rig::from_json(text).map_err(|problems| {
+            let name = file.display();
             let line = |p: &murvet_core::meaning::Problem| format!("{name}:{}: {}; {}", p.spot, p.message, p.help);
             problems.iter().map(line).collect()
         })
     } else {
-        parse(text).map_err(|errors| {
-            errors.iter().map(|e| format!("{name}:{}:{}: {}; {}", e.line, e.column, e.message, e.help)).collect()
-        })
+        parse(text).map_err(|errors| placed(file, &errors))
     }
 }
 

@@ -63,6 +63,14 @@ enum Command {
     },
     /// The repairs of every finding, each tried on a copy.
     Repairs(AtHand),
+    /// Steps of work on a rig, with the audit after each: what it opens and closes, what is loose, where it may be left.
+    Steps {
+        #[command(flatten)]
+        at: AtHand,
+        /// The list of steps. Without it they stand in the file below the rig.
+        #[arg(long)]
+        steps: Option<PathBuf>,
+    },
     /// What may be used, by the findings and by readings.
     Uses(AtHand),
     /// What explains readings, and what to measure next.
@@ -170,6 +178,7 @@ fn main() -> ExitCode {
         Command::Isolate(a) => reports::isolate(&a),
         Command::Plan { at, visit } => reports::plan(&at, &visit),
         Command::Repairs(a) => reports::repairs(&a),
+        Command::Steps { at, steps } => reports::steps(&at, steps.as_deref()),
         Command::Uses(a) => reports::uses(&a),
         Command::Diagnose(a) => reports::diagnose(&a),
         Command::Rules => {

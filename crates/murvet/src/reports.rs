@@ -1,21 +1,31 @@
 //! What is done at the rig, from the command line: isolation steps, plan, repairs, uses, diagnosis.
 
-use crate::audit_file::{complain, judge, limits_of, read};
+use crate::audit_file::{complain, judge, limits_of, placed, read, read_text, text_of};
 use crate::{AtHand, Visit};
 use murvet_core::audit::Audit;
 use murvet_core::readings::VisitKind;
 use murvet_core::reports::{
-    Asked, PlanReport, diagnosis, isolation, readings_of, repairs as tried, test_plan, uses_by,
+    Asked, PlanReport, StepsReport, diagnosis, isolation, readings_of, repairs as tried, steps as made, test_plan,
+    uses_by,
 };
 use murvet_core::rig::Rig;
+use murvet_core::work::{part, read as read_steps};
 use serde::Serialize;
+use std::path::Path;
 use std::process::ExitCode;
+
+/// What was asked for is a format that there is.
+fn known_format(asked: &AtHand) -> Result<(), Vec<String>> {
+    if ["text", "json"].contains(&asked.format.as_str()) {
+        Ok(())
+    } else {
+        Err(vec![format!("\"{}\" is no format; expected text or json", asked.format)])
+    }
+}
 
 /// Reads what was asked for and audits it.
 fn audited(asked: &AtHand) -> Result<(Rig, Audit), Vec<String>> {
-    if !["text", "json"].contains(&asked.format.as_str()) {
-        return Err(vec![format!("\"{}\" is no format; expected text or json", asked.format)]);
-    }
+    known_format(asked)?;
     let rig = read(&asked.file)?;
     let audit = judge(&rig, &limits_of(asked.profile.as_deref(), &rig)?);
     Ok((rig, audit))
@@ -102,4 +112,35 @@ pub(crate) fn diagnose(asked: &AtHand) -> ExitCode {
         Ok(report) => told(asked, &report, |r| r.text()),
         Err(lines) => complain(&lines),
     }
+}
+
+/// `murvet steps`: fails where a step was not made or the rig is left so as it is not to be left.
+pub(crate) fn steps(asked: &AtHand, list: Option<&Path>) -> ExitCode {
+    match stepped(asked, list) {
+        Ok(report) => {
+            let done = told(asked, &report, |r| r.text());
+            if report.holds() { done } else { ExitCode::FAILURE }
+        }
+        Err(lines) => complain(&lines),
+    }
+}
+
+fn stepped(asked: &AtHand, list: Option<&Path>) -> Result<StepsReport, Vec<String>> {
+    known_format(asked)?;
+    let whole = text_of(&asked.file)?;
+    let (rig, steps, from) = match list {
+        Some(file) => (whole, text_of(file)?, file),
+        None => {
+            let (rig, steps) = part(&whole);
+            (rig, steps, asked.file.as_path())
+        }
+    };
+    let rig = read_text(&asked.file, &rig)?;
+    let entries = read_steps(&steps).map_err(|errors| placed(from, &errors))?;
+    if entries.is_empty() {
+        let say = format!("{}: no steps; write them below the rig, or name their file with --steps", from.display());
+        return Err(vec![say]);
+    }
+    let audit = judge(&rig, &limits_of(asked.profile.as_deref(), &rig)?);
+    Ok(made(&audit, &rig, &entries))
 }

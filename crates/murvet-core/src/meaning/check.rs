@@ -2,10 +2,10 @@
 //!
 //! Both forms of a rig are checked here, so an error reads the same whichever was typed.
 
-use super::{HopEnd, attached, port_of, walk};
+use super::{HopEnd, attached, port_of, start_of, walk};
 use crate::catalogue::{AttrType, Kind, REMARKS, WELDED, ZONES, remark_kind};
 use crate::profiles::{SCHOOLS, school};
-use crate::rig::{Component, Conductor, Rig, Run, Step, Value, Way};
+use crate::rig::{Cable, Component, Conductor, Rig, Run, Step, Value, Way};
 use crate::terminals::anatomy;
 use crate::units::{Dimension, Quantity, QuantityError};
 use std::collections::BTreeSet;
@@ -418,17 +418,18 @@ pub fn check(rig: &Rig) -> Vec<Problem> {
             checker.value(spot.clone(), "the size of the earth", earth, Dimension::Area);
         }
         checker.common(&spot, cable.insulation.as_ref(), cable.bundle.as_ref(), &cable.via);
-        let ends = [(&cable.from, true), (&cable.to, false)];
-        for (term, as_start) in ends.into_iter().filter(|(_, start)| *start || cable.loose().is_none()) {
-            if let Err((message, help)) = port_of(rig, term, as_start) {
-                checker.say(spot.clone(), &term.to_string(), message, help);
+        let (start, end) = (start_of(rig, cable), port_of(rig, &cable.to, false));
+        for (term, port) in [(&cable.from, &start), (&cable.to, &end)] {
+            if let Err((message, help)) = port
+                && term.component != Cable::NOWHERE
+            {
+                checker.say(spot.clone(), &term.to_string(), message.clone(), help.clone());
             }
         }
         let mut used = BTreeSet::new();
         for (from, to) in cable.landings() {
-            let ends = [(&cable.from, true, Some(from)), (&cable.to, false, to)];
-            for (term, as_start, core) in ends {
-                if let (Ok((_, port)), Some(core)) = (port_of(rig, term, as_start), core)
+            for (term, port, core) in [(&cable.from, &start, Some(from)), (&cable.to, &end, to)] {
+                if let (Ok((_, port)), Some(core)) = (port, core)
                     && port.terminal(core).is_none()
                 {
                     let message = format!("{term} has no terminal for {}", core.word());

@@ -8,7 +8,7 @@ mod walk;
 pub(crate) use check::terminal_names;
 pub use check::{MOST_COMPONENTS, Problem, Spot, check, nearest};
 pub use compare::{Disagreement, NOT_THERE, compare};
-pub use walk::{Attached, Hop, HopEnd, WalkError, attached, port_of, terminal_of, walk};
+pub use walk::{Attached, Hop, HopEnd, WalkError, attached, port_of, start_of, terminal_of, walk};
 
 use crate::rig::Rig;
 

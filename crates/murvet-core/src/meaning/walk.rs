@@ -3,7 +3,7 @@
 //! Both the checker and the network use this, so what is accepted and what is computed cannot differ.
 
 use crate::catalogue::{Anatomy, Port, PortUse};
-use crate::rig::{Component, Conductor, LooseEnd, Rig, Run, Step, TermRef};
+use crate::rig::{Cable, Component, Conductor, LooseEnd, Rig, Run, Step, TermRef};
 use crate::terminals::anatomy;
 
 /// Where a hop ends.
@@ -121,6 +121,18 @@ pub fn port_of(rig: &Rig, term: &TermRef, as_start: bool) -> Result<(usize, Port
             };
             Err((format!("\"{term}\" is not one AC port"), help))
         }
+    }
+}
+
+/// The port at which a cable starts. One whose other end lies loose is written from the end that is landed, whichever way the
+/// power goes there.
+///
+/// # Errors
+/// A message and what to do.
+pub fn start_of(rig: &Rig, cable: &Cable) -> Result<(usize, Port), (String, String)> {
+    match port_of(rig, &cable.from, true) {
+        Err(problem) if cable.loose().is_some() => port_of(rig, &cable.from, false).map_err(|_| problem),
+        found => found,
     }
 }
 

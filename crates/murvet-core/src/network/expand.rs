@@ -5,7 +5,7 @@ use super::waking::Waking;
 use super::{Auto, Consumer, Control, Edge, EdgeKind, Gate, Network, Node, Source, Store, Wire, WireSpot};
 use crate::bounds::Side;
 use crate::catalogue::{Anatomy, Bond, Contact, Inner, Kind, Role, SourceKind, WELDED};
-use crate::meaning::{HopEnd, attached, port_of, walk};
+use crate::meaning::{HopEnd, attached, port_of, start_of, walk};
 use crate::profiles::{Laid, Profile};
 use crate::rig::{Component, Core, LooseEnd, Provenance, Rig, Value};
 use crate::terminals::anatomy;
@@ -467,7 +467,7 @@ impl Builder<'_> {
             if !cable.status.present() {
                 continue;
             }
-            let Ok((from, out)) = port_of(self.rig, &cable.from, true) else { continue };
+            let Ok((from, out)) = start_of(self.rig, cable) else { continue };
             let loose = cable.loose();
             let far = port_of(self.rig, &cable.to, false).ok();
             if loose.is_none() && far.is_none() {

@@ -74,6 +74,11 @@ pub(super) fn parting(audit: &Audit, battery: &Source) -> Parting {
     Parting { switches: if frame { Vec::new() } else { in_minus }, live }
 }
 
+/// The switches that take a battery off, by component; none where only its leads do.
+pub fn switches_of(audit: &Audit, battery: &Source) -> Vec<usize> {
+    parting(audit, battery).switches
+}
+
 /// Switches to which nothing was traced: what they part is a question.
 pub(super) fn unread(audit: &Audit) -> Vec<&Component> {
     let (net, rig) = (&audit.net, &audit.assumed);

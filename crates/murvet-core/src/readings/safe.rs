@@ -6,6 +6,19 @@ use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::rig::Component;
 
+/// What a step takes off or proves.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum SafeOf {
+    /// A source or a switch, by its component.
+    Component(String),
+    /// The engine of the vehicle, and a tow vehicle.
+    Engine,
+    /// Dead is proven, or the tester: after whatever was taken off.
+    Proof,
+    /// What holds whatever is touched.
+    Everything,
+}
+
 /// One step.
 #[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
 pub struct SafeStep {
@@ -15,6 +28,9 @@ pub struct SafeStep {
     pub title: String,
     /// Why, or what to look out for.
     pub note: String,
+    /// What it takes off or proves.
+    #[serde(skip)]
+    pub of: SafeOf,
 }
 
 /// From where a component can be started beside its own switch, in words.
@@ -34,9 +50,10 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     let rig = &audit.assumed;
     let words = &audit.rules.words;
     let mut steps = Vec::new();
-    let mut step = |id: &str, title: String, note: &str| {
-        steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned() });
+    let mut step = |id: &str, of: SafeOf, title: String, note: &str| {
+        steps.push(SafeStep { id: id.to_owned(), title, note: note.to_owned(), of });
     };
+    let own = |p: &Component| SafeOf::Component(p.id.clone());
     let of = |kind: Kind| rig.components.iter().filter(move |p| p.kind == kind && p.status.present());
     let place = |p: &Component| {
         p.place
@@ -47,16 +64,19 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     for p in of(Kind::Inlet) {
         step(
             &format!("skin:{}", p.id),
+            own(p),
             "Measure the skin against true earth before touching the rig".to_owned(),
             "More than 2 V: keep off, pull the plug at the supply end.",
         );
         step(
             &format!("supply:{}", p.id),
+            own(p),
             format!("Test the {}: voltage, polarity, earth, neutral to earth", words.supply),
             "Test the supply first: an outlet may carry another voltage than its shape says.",
         );
         step(
             &format!("inlet:{}", p.id),
+            own(p),
             format!("Unplug {}{} and lock or cap the inlet", p.title(), place(p)),
             "The cord stays with you.",
         );
@@ -69,6 +89,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         };
         step(
             &format!("gen:{}", p.id),
+            own(p),
             format!("Stop {}{}{and}", p.title(), place(p)),
             "It may start itself when the bank falls.",
         );
@@ -76,6 +97,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     if audit.net.controls.iter().any(|c| c.component.is_none()) {
         step(
             "engine",
+            SafeOf::Engine,
             "Stop the engine and take the key; disconnect a tow vehicle".to_owned(),
             "Never open a battery under a running alternator.",
         );
@@ -85,6 +107,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         let disable = if from.is_empty() { String::new() } else { format!(", disable {},", from.join(", ")) };
         step(
             &format!("inv:{}", p.id),
+            own(p),
             format!("Switch {}{} off{disable} and isolate its AC and its DC side", p.title(), place(p)),
             "Its switch, remote or screen is no isolation; its capacitors stay charged for minutes.",
         );
@@ -92,6 +115,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     for p in of(Kind::Tow) {
         step(
             &format!("tow:{}", p.id),
+            own(p),
             format!("Disconnect the tow vehicle at {}{}", p.title(), place(p)),
             "It feeds the rig by its own battery, engine running or not.",
         );
@@ -103,7 +127,12 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         } else {
             (format!(" by {}", switches.join(" or ")), "Its leads stay live up to there while there is light.")
         };
-        step(&format!("pv:{}", p.id), format!("Isolate {}{} before the battery{by}", p.title(), place(p)), note);
+        step(
+            &format!("pv:{}", p.id),
+            own(p),
+            format!("Isolate {}{} before the battery{by}", p.title(), place(p)),
+            note,
+        );
     }
     for p in of(Kind::WindTurbine) {
         let name = format!("{}{}", p.title(), place(p));
@@ -121,11 +150,17 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
                 "No brake was traced. With the battery off it runs away: in wind that cannot be stopped, wait.",
             ),
         };
-        step(&format!("wind:{}", p.id), title, &format!("{note} It is released last, when the battery is back."));
+        step(
+            &format!("wind:{}", p.id),
+            own(p),
+            title,
+            &format!("{note} It is released last, when the battery is back."),
+        );
     }
     for p in unread(audit) {
         step(
             &format!("ask:{}", p.id),
+            own(p),
             format!("Find out what {}{} takes off", p.title(), place(p)),
             "Nothing was traced to it: until that is known it counts as no isolator.",
         );
@@ -152,7 +187,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
             };
             (format!("Take {}{} off: open {}", p.title(), place(p), named(&parting.switches)), past)
         };
-        step(&format!("bat:{}", p.id), title, &note);
+        step(&format!("bat:{}", p.id), own(p), title, &note);
     }
     let switched = [Kind::Isolator, Kind::LoadDisconnect, Kind::AcLoad, Kind::DcLoad];
     for p in rig.components.iter().filter(|p| p.status.present() && switched.contains(&p.kind)) {
@@ -160,6 +195,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         if !from.is_empty() {
             step(
                 &format!("points:{}", p.id),
+                own(p),
                 format!("Disable {} of {}{}", from.join(" and "), p.title(), place(p)),
                 "Somebody else switches it on while your hands are in it.",
             );
@@ -169,15 +205,21 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
     if !ends.is_empty() {
         step(
             "loose-ends",
+            SafeOf::Everything,
             format!("Take out and keep the fuse of each live end that goes nowhere: {}", ends.join(", ")),
             "A device that is only switched off is switched on again by somebody.",
         );
     }
     let left = leaves_live(audit);
     if !left.is_empty() {
-        step("leaves-live", "Trust no button and no breaker: each leaves something live".to_owned(), &left.join(" "));
+        step(
+            "leaves-live",
+            SafeOf::Everything,
+            "Trust no button and no breaker: each leaves something live".to_owned(),
+            &left.join(" "),
+        );
     }
-    step("prove-tester", "Prove the tester on a known source".to_owned(), "Before and after.");
+    step("prove-tester", SafeOf::Proof, "Prove the tester on a known source".to_owned(), "Before and after.");
     let (ac, dc) = points(audit);
     let (line, earth) = (&words.line, &words.earth);
     let two = rig.components.iter().any(|p| p.status.present() && p.two_hot());
@@ -195,10 +237,10 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
         ),
     ] {
         if !points.is_empty() {
-            step(id, format!("Prove dead where the hand goes in: {}", points.join("; ")), note);
+            step(id, SafeOf::Proof, format!("Prove dead where the hand goes in: {}", points.join("; ")), note);
         }
     }
-    step("prove-again", "Prove the tester again".to_owned(), "A dead tester shows a dead rig.");
+    step("prove-again", SafeOf::Proof, "Prove the tester again".to_owned(), "A dead tester shows a dead rig.");
     steps
 }
 

@@ -98,6 +98,14 @@ impl Subject {
         })
     }
 
+    /// The conductors among them, by their keys.
+    pub fn conductors(&self) -> impl Iterator<Item = &str> {
+        self.about.iter().filter_map(|a| match a {
+            About::Conductor { key } => Some(key.as_str()),
+            _ => None,
+        })
+    }
+
     /// The components among them, or to which they belong.
     pub fn components(&self) -> impl Iterator<Item = &str> {
         self.about.iter().filter_map(About::component)

@@ -10,6 +10,7 @@ mod mains;
 mod nothing_hides;
 mod physics;
 mod rigs;
+mod steps;
 mod unseen;
 mod uses;
 mod words;
