@@ -59,6 +59,7 @@ pub fn schema(what: &str) -> Option<String> {
         "plan" => schemars::schema_for!(reports::PlanReport),
         "repairs" => schemars::schema_for!(reports::RepairsReport),
         "uses" => schemars::schema_for!(reports::UsesReport),
+        "day" => schemars::schema_for!(reports::DayReport),
         "steps" => schemars::schema_for!(reports::StepsReport),
         "diagnose" => schemars::schema_for!(reports::DiagnosisReport),
         _ => return None,

@@ -3,9 +3,11 @@
 //! A rig and, where readings matter, a list of `test = value` suffice. Each report has a published schema under `docs/` and a
 //! text form for a person.
 
+mod day;
 mod plan;
 mod steps;
 
+pub use day::{DayReport, DoneReport, LeftReport, day};
 pub use plan::{Asked, FitReport, PlanReport, PlannedTest, test_plan};
 pub use steps::{Became, StepReport, StepsReport, steps};
 

@@ -91,6 +91,8 @@ fn the_published_schemas_are_current() {
         ("repairs", include_str!("../../../docs/repairs.schema.json")),
         ("uses", include_str!("../../../docs/uses.schema.json")),
         ("diagnose", include_str!("../../../docs/diagnose.schema.json")),
+        ("steps", include_str!("../../../docs/steps.schema.json")),
+        ("day", include_str!("../../../docs/day.schema.json")),
     ] {
         let current = murvet_core::schema(what).as_deref() == Some(file.trim_end());
         assert!(current, "run: murvet schema {what} > docs/{what}.schema.json");

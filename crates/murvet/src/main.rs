@@ -71,6 +71,17 @@ enum Command {
         #[arg(long)]
         steps: Option<PathBuf>,
     },
+    /// The plan of a day: which repairs and own tasks fit the hours, hands and parts, most danger first, exactly.
+    Day {
+        #[command(flatten)]
+        at: AtHand,
+        /// Hours, people, parts and own tasks, see docs/day.md. Without it one person has eight hours.
+        #[arg(long)]
+        day: Option<PathBuf>,
+        /// Hours there are, instead of those of the file.
+        #[arg(long)]
+        hours: Option<f64>,
+    },
     /// What may be used, by the findings and by readings.
     Uses(AtHand),
     /// What explains readings, and what to measure next.
@@ -179,6 +190,7 @@ fn main() -> ExitCode {
         Command::Plan { at, visit } => reports::plan(&at, &visit),
         Command::Repairs(a) => reports::repairs(&a),
         Command::Steps { at, steps } => reports::steps(&at, steps.as_deref()),
+        Command::Day { at, day, hours } => reports::day(&at, day.as_deref(), hours),
         Command::Uses(a) => reports::uses(&a),
         Command::Diagnose(a) => reports::diagnose(&a),
         Command::Rules => {

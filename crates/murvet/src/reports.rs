@@ -5,10 +5,11 @@ use crate::{AtHand, Visit};
 use murvet_core::audit::Audit;
 use murvet_core::readings::VisitKind;
 use murvet_core::reports::{
-    Asked, PlanReport, StepsReport, diagnosis, isolation, readings_of, repairs as tried, steps as made, test_plan,
-    uses_by,
+    Asked, DayReport, PlanReport, StepsReport, day as planned_day, diagnosis, isolation, readings_of, repairs as tried,
+    steps as made, test_plan, uses_by,
 };
 use murvet_core::rig::Rig;
+use murvet_core::work::day::read as read_day;
 use murvet_core::work::{part, read as read_steps};
 use serde::Serialize;
 use std::path::Path;
@@ -73,12 +74,7 @@ fn planned(asked: &AtHand, visit: &Visit) -> Result<PlanReport, Vec<String>> {
         let known: Vec<&str> = VisitKind::ALL.iter().map(|k| k.code()).collect();
         vec![format!("\"{}\" is no kind of visit; expected {}", visit.visit, known.join(", "))]
     })?;
-    let minutes = match visit.hours {
-        Some(h) if !(0.1..=24.0).contains(&h) => {
-            return Err(vec![format!("{h} hours: a visit takes between 0.1 and 24")]);
-        }
-        hours => hours.map(|h| (h * 60.0).round() as u32),
-    };
+    let minutes = minutes_of(visit.hours)?;
     let (_, now) = audited(asked)?;
     let before = match &visit.before {
         Some(file) => Some(judge(&read(file)?, &now.profile)),
@@ -86,6 +82,14 @@ fn planned(asked: &AtHand, visit: &Visit) -> Result<PlanReport, Vec<String>> {
     };
     let plan = Asked { visit: kind, before: before.as_ref(), minutes, readings: &readings(asked)? };
     test_plan(&now, &plan).map_err(|e| vec![e])
+}
+
+/// Hours as minutes.
+fn minutes_of(hours: Option<f64>) -> Result<Option<u32>, Vec<String>> {
+    match hours {
+        Some(h) if !(0.1..=24.0).contains(&h) => Err(vec![format!("{h} hours: a visit takes between 0.1 and 24")]),
+        hours => Ok(hours.map(|h| (h * 60.0).round() as u32)),
+    }
 }
 
 /// `murvet repairs`.
@@ -143,4 +147,23 @@ fn stepped(asked: &AtHand, list: Option<&Path>) -> Result<StepsReport, Vec<Strin
     }
     let audit = judge(&rig, &limits_of(asked.profile.as_deref(), &rig)?);
     Ok(made(&audit, &rig, &entries))
+}
+
+/// `murvet day`.
+pub(crate) fn day(asked: &AtHand, file: Option<&Path>, hours: Option<f64>) -> ExitCode {
+    match day_planned(asked, file, hours) {
+        Ok(report) => told(asked, &report, |r| r.text()),
+        Err(lines) => complain(&lines),
+    }
+}
+
+fn day_planned(asked: &AtHand, file: Option<&Path>, hours: Option<f64>) -> Result<DayReport, Vec<String>> {
+    let text = file.map_or_else(|| Ok(String::new()), text_of)?;
+    let name = file.unwrap_or(asked.file.as_path());
+    let (mut day, own) = read_day(&text).map_err(|errors| placed(name, &errors))?;
+    if let Some(minutes) = minutes_of(hours)? {
+        day.minutes = minutes;
+    }
+    let (rig, audit) = audited(asked)?;
+    planned_day(&rig, &audit, &day, &own).map_err(|e| vec![e])
 }

@@ -5,7 +5,7 @@ use super::loosen::{reversed, take_out, turned};
 use crate::audit::Audit;
 use crate::meaning::{check, nearest};
 use crate::notation::{COLOURS, parse, print};
-use crate::remedies::trials;
+use crate::remedies::{attempt, candidates, trials};
 use crate::rig::{Cable, Component, Conductor, LooseEnd, Rig, Run, Status, Step, TermRef, Value};
 use crate::units::{Dimension, Quantity};
 
@@ -457,7 +457,9 @@ fn repaired(rig: &Rig, finding: &str, title: &str, audit: &Audit) -> Made<Rig> {
         let keys: Vec<String> = audit.findings.iter().map(crate::rules::Finding::key).collect();
         return missing(finding, "finding", keys.iter().map(String::as_str));
     };
-    let list = trials(rig, audit, f);
+    // One that stands alone is tried alone; only sets of repairs ask for all trials.
+    let alone = candidates(rig, audit, f).into_iter().find(|c| c.title == title).map(|c| attempt(rig, audit, f, c));
+    let list = alone.map_or_else(|| trials(rig, audit, f), |t| vec![t]);
     match list.iter().find(|t| t.candidate.title == title) {
         Some(t) if t.accepted => t.rig.clone().map_or_else(|| refused("it cannot be made", t.reason.clone()), Ok),
         Some(t) => refused(format!("\"{title}\" is rejected"), t.reason.clone()),

@@ -1,7 +1,7 @@
 //! The steps made one after the other on a copy, each audited.
 
 use super::apply::{Refused, apply};
-use super::change::{Change, change};
+use super::change::change;
 use super::holders::{Job, lost};
 use super::isolation::needed;
 use super::script::{Entry, WorkStep};

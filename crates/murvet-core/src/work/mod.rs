@@ -16,6 +16,7 @@
 mod act;
 mod apply;
 mod change;
+pub mod day;
 mod follow;
 mod holders;
 mod isolation;
