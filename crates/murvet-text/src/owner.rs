@@ -1,7 +1,7 @@
 //! What an owner reads: what may be used, what is wrong, what can be tested without opening anything.
 
 use crate::{Text, Value};
-use murvet_core::readings::{OwnerTask, OwnerWanted, Precaution, Use};
+use murvet_core::readings::{FaultLine, May, Opened, OwnerTask, OwnerWanted, Precaution, Use};
 use murvet_core::rules::{Certainty, Finding, Hazard, Severity};
 
 /// A test that is left to an owner, in words.
@@ -60,6 +60,34 @@ pub fn use_of(text: &Text, of: &Use) -> (String, String, Vec<String>) {
         why.extend(of.limited_by.iter().map(|l| precaution(text, &l.precaution)));
     }
     (name, standing, why)
+}
+
+/// A line of the fault card: what is dead, what to look at, and what to do; each in sentences.
+pub fn fault_line(text: &Text, line: &FaultLine) -> (String, String, Vec<String>) {
+    let say = |message: &str| text.say(message, &[]);
+    let (name, label) = &line.device;
+    let mut look = if label.is_empty() { name.clone() } else { format!("{name} \"{label}\"") };
+    if let Some(place) = &line.place {
+        look = format!("{look}, {}", text.say("owner-fault-in", &[("place", place.as_str().into())]));
+    }
+    let mut act = vec![
+        say(match line.opened {
+            Opened::SeenThrough => "owner-fault-seen-through",
+            Opened::Hidden => "owner-fault-hidden",
+            Opened::Lever => "owner-fault-lever",
+            Opened::Residual => "owner-fault-residual",
+        }),
+        say(match line.may {
+            May::ReplaceOnce => "owner-fault-replace-once",
+            May::ResetOnce => "owner-fault-reset-once",
+            May::LeaveAlone => "owner-fault-leave-alone",
+        }),
+    ];
+    act.extend(line.spare.as_ref().map(|s| text.say("owner-fault-spare", &[("spare", s.as_str().into())])));
+    if !line.then.is_empty() {
+        act.push(text.say("owner-fault-then", &[("names", line.then.join(", ").into())]));
+    }
+    (line.dead.join(", "), look, act)
 }
 
 /// With which precaution something may be used.

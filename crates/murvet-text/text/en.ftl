@@ -99,6 +99,22 @@ owner-charge-stop = None for an hour: do not count on it to charge.
 owner-transfer-how = Plug in or out with a lamp on an outlet of { $subject }: count the seconds until it lights again.
 owner-transfer-stop = It chatters or stays dark: unplug and use one source only.
 
+owner-fault = When something is dead
+owner-fault-first = Press every { -rcd } and look for open devices first. One line for each device: what is dead without it.
+owner-fault-dead = Dead
+owner-fault-look = Look at
+owner-fault-do = What to do
+owner-fault-in = in { $place }
+owner-fault-seen-through = Its wire is parted when it is blown.
+owner-fault-hidden = It shows nothing when it is blown: only a meter tells.
+owner-fault-lever = Open, its lever stands at off or half way.
+owner-fault-residual = Open, its lever or button has moved.
+owner-fault-replace-once = Switch off what hangs on it, put in one like fuse, once. Blows again: leave it out and call.
+owner-fault-reset-once = Switch off what hangs on it, switch it on again, once. Opens again: leave it and call.
+owner-fault-leave-alone = Leave it alone and call: something on this circuit must be mended first.
+owner-fault-spare = Carry: { $spare }.
+owner-fault-then = Then { $names }.
+
 owner-cautions = Caution
 owner-caution-advice = This page advises; it certifies nothing. { -local-code } and licensed practice decide.
 owner-caution-open = Never take a cover off. Parts stay live when the switch is off.

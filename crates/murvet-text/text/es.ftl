@@ -103,6 +103,22 @@ owner-charge-stop = Nada en una hora: no cuente con que cargue.
 owner-transfer-how = Enchufe o desenchufe con una lámpara en una toma de { $subject }: cuente los segundos hasta que vuelva a encenderse.
 owner-transfer-stop = Vibra o se queda sin corriente: desenchufe y use una sola fuente.
 
+owner-fault = Cuando algo no funciona
+owner-fault-first = Pulse primero el botón de cada diferencial y busque dispositivos abiertos. Una línea por dispositivo: lo que no funciona sin él.
+owner-fault-dead = No funciona
+owner-fault-look = Mire
+owner-fault-do = Qué hacer
+owner-fault-in = en { $place }
+owner-fault-seen-through = Fundido, se ve el hilo partido.
+owner-fault-hidden = Fundido no se le nota nada: solo lo dice un multímetro.
+owner-fault-lever = Abierto, la palanca está en apagado o a medio camino.
+owner-fault-residual = Abierto, la palanca o el botón se ha movido.
+owner-fault-replace-once = Apague lo que cuelga de él y ponga un fusible igual, una sola vez. Si vuelve a fundirse, déjelo sin fusible y llame.
+owner-fault-reset-once = Apague lo que cuelga de él y rearme, una sola vez. Si vuelve a saltar, déjelo así y llame.
+owner-fault-leave-alone = No lo toque y llame: antes hay que reparar algo en este circuito.
+owner-fault-spare = Lleve de repuesto: { $spare }.
+owner-fault-then = Después { $names }.
+
 owner-cautions = Precaución
 owner-caution-advice = Esta página aconseja; no certifica nada. Deciden la normativa local y los profesionales autorizados.
 owner-caution-open = No quite nunca una tapa. Hay partes con tensión aunque el interruptor esté apagado.

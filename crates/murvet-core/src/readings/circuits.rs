@@ -2,7 +2,7 @@
 
 use crate::audit::Audit;
 use crate::bounds::{Side, assignments, open_words};
-use crate::catalogue::{Kind, Role};
+use crate::catalogue::{Kind, Role, SourceKind};
 use crate::network::{EdgeKind, Network, Union, expand};
 use crate::profiles::Profile;
 use crate::rig::Rig;
@@ -17,8 +17,12 @@ pub struct Circuit {
     pub device: String,
     /// Printed name.
     pub label: String,
-    /// What it feeds.
+    /// What it feeds, up to the next device.
     pub feeds: Vec<String>,
+    /// Devices behind it: what they feed, it feeds too.
+    pub behind: Vec<String>,
+    /// Devices ahead of it, and sources that nothing stands between.
+    pub ahead: Vec<String>,
     /// Its conductors.
     pub conductors: Vec<String>,
     /// Whether it is of the AC side.
@@ -154,6 +158,32 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
             }
         }
     }
+    let title = |component: &usize, way: &Option<String>| match way {
+        Some(way) => format!("{}.{way}", rig.components[*component].id),
+        None => rig.components[*component].id.clone(),
+    };
+    // Devices and sources by the parts that they hang on.
+    let (mut behind, mut ahead): (BTreeMap<u32, Vec<String>>, BTreeMap<u32, Vec<String>>) = Default::default();
+    for e in &net.edges {
+        if let EdgeKind::Device { component, way, .. } = &e.what {
+            behind.entry(pad[e.a]).or_default().push(title(component, way));
+            ahead.entry(pad[e.b]).or_default().push(title(component, way));
+        }
+    }
+    // A source without a device stands ahead of what hangs on it; behind a device, that device is all that parts it from the rest.
+    for s in &net.sources {
+        let id = || rig.components[s.component].id.clone();
+        ahead.entry(pad[s.plus]).or_default().push(id());
+        if s.kind != SourceKind::Battery {
+            behind.entry(pad[s.plus]).or_default().push(id());
+        }
+    }
+    let others = |list: Option<&Vec<String>>, own: &str| {
+        let mut list: Vec<String> = list.into_iter().flatten().filter(|n| *n != own).cloned().collect();
+        list.sort();
+        list.dedup();
+        list
+    };
     let mut out: Vec<Circuit> = Vec::new();
     for e in &net.edges {
         let EdgeKind::Device { component, way, rating_a } = &e.what else { continue };
@@ -162,10 +192,7 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
             Some(way) => p.ways.iter().find(|w| w.id == *way).and_then(|w| w.label.clone()),
             None => p.label.clone(),
         };
-        let name = match way {
-            Some(way) => format!("{}.{way}", p.id),
-            None => p.id.clone(),
-        };
+        let name = title(component, way);
         let rating = if rating_a.is_finite() { format!("{} A", short(*rating_a)) } else { "rating unseen".to_owned() };
         let fed = pad[e.b];
         let conductors: Vec<String> = net
@@ -178,12 +205,29 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
             })
             .collect();
         let feeds = on.get(&fed).cloned().unwrap_or_default();
+        let next = others(behind.get(&fed), &name);
+        // The poles of one device are one circuit.
+        if let Some(same) = out.iter_mut().find(|c| c.name() == name) {
+            let add = |list: &mut Vec<String>, more: Vec<String>| {
+                more.into_iter().for_each(|m| {
+                    if !list.contains(&m) {
+                        list.push(m)
+                    }
+                });
+            };
+            add(&mut same.feeds, feeds);
+            add(&mut same.behind, next);
+            add(&mut same.conductors, conductors);
+            continue;
+        }
         // A legend without a circuit is shown too: it may once have stood for one.
-        if !feeds.is_empty() || !conductors.is_empty() || label.is_some() {
+        if !feeds.is_empty() || !next.is_empty() || !conductors.is_empty() || label.is_some() {
             out.push(Circuit {
                 device: format!("{name}, {rating}"),
                 label: label.unwrap_or_default(),
                 feeds,
+                behind: next,
+                ahead: others(ahead.get(&pad[e.a]), &name),
                 conductors,
                 ac: matches!(net.nodes[e.b].duty, Role::Line | Role::Neutral),
                 fed: e.b,

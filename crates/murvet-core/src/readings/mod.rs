@@ -4,6 +4,7 @@
 mod again;
 mod circuits;
 mod divided;
+mod fault_card;
 mod fit;
 mod fresh;
 mod leaves;
@@ -24,6 +25,7 @@ pub use crate::test_kinds::{Phase, TestId, TestKind, VisitKind};
 pub use again::{after_repair, for_visit, proofs, wanted};
 pub use circuits::{Circuit, FedBy, StaleLegend, circuits, circuits_as_traced, fed_by, fed_in, stale_legends};
 pub use divided::{Divided, Lost, divided};
+pub use fault_card::{FaultLine, May, Opened, fault_card};
 pub use fit::{Fitted, fit, minutes_of};
 pub use fresh::still_holds;
 pub use owner::{OwnerDoes, OwnerTask, OwnerWanted, for_owner};

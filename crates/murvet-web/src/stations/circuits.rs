@@ -20,6 +20,7 @@ struct Row {
     label: String,
     stale: Option<String>,
     feeds: String,
+    ahead: String,
 }
 
 /// Circuits that are fed alike in every state.
@@ -52,6 +53,13 @@ fn fed_words(f: &FedBy, all: usize) -> (String, String) {
         format!("in {} of {all}", f.states)
     };
     (what, format!("{count}; {way}"))
+}
+
+/// What a circuit feeds: directly, and through the devices behind it.
+pub(crate) fn feeds_words(c: &Circuit) -> String {
+    let behind = (!c.behind.is_empty()).then(|| crate::say("circuits.through", &[&c.behind.join(", ")]));
+    let direct = (!c.feeds.is_empty()).then(|| c.feeds.join(", "));
+    direct.into_iter().chain(behind).collect::<Vec<_>>().join("; ")
 }
 
 /// A legend that went stale, in words.
@@ -99,7 +107,8 @@ pub(crate) async fn show(
             device: c.device.clone(),
             label: c.label.clone(),
             stale: stale.iter().find(|s| s.device == c.name()).map(stale_words),
-            feeds: c.feeds.join(", "),
+            feeds: feeds_words(c),
+            ahead: c.ahead.join(", "),
         };
         let mut groups: Vec<Group> = Vec::new();
         for c in shown {

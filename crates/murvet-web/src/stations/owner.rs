@@ -10,9 +10,9 @@ use crate::stations::readings::{holding, uses_of};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
-use murvet_core::readings::{Test, for_owner};
+use murvet_core::readings::{Test, fault_card, for_owner};
 use murvet_core::rules::{Finding, Severity};
-use murvet_text::owner::{TaskWords, finding, task, use_of};
+use murvet_text::owner::{TaskWords, fault_line, finding, task, use_of};
 use murvet_text::{Locale, Text};
 use serde::Deserialize;
 
@@ -47,6 +47,8 @@ struct OwnerPage {
     left: Vec<(String, String, String)>,
     conditions: Vec<String>,
     tasks: Vec<TaskWords>,
+    /// When something is dead: what, what to look at, what to do.
+    faults: Vec<(String, String, Vec<String>)>,
 }
 
 impl OwnerPage {
@@ -94,6 +96,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         tasks: left_to_owner
             .filter_map(|l| task_of(&context, tests.iter().find(|t| t.id == l.test)?, locale))
             .collect(),
+        faults: fault_card(&context.audit).iter().map(|l| fault_line(text, l)).collect(),
         text,
         head: context.head("hand-over"),
     })

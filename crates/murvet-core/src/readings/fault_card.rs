@@ -1,0 +1,150 @@
+//! The fault card: when something is dead, which device is looked at first, where, how it looks open, and what may be done.
+
+use super::circuits::{Circuit, circuits};
+use crate::audit::Audit;
+use crate::catalogue::Kind;
+use crate::network::EdgeKind;
+use crate::rules::{About, Severity};
+use std::collections::BTreeSet;
+
+/// How a device shows that it is open.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Opened {
+    /// A fuse whose wire can be seen.
+    SeenThrough,
+    /// A fuse that shows nothing: only a meter tells.
+    Hidden,
+    /// A lever that stands between on and off.
+    Lever,
+    /// A lever or button of a residual-current device.
+    Residual,
+}
+
+/// What an owner may do with it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum May {
+    /// A like fuse is put in once.
+    ReplaceOnce,
+    /// It is switched on again once.
+    ResetOnce,
+    /// Nothing: something is found on its circuit that has to be put right before use.
+    LeaveAlone,
+}
+
+/// One line of the card.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FaultLine {
+    /// What is dead when this device is open.
+    pub dead: Vec<String>,
+    /// The device, by its name, with its printed one.
+    pub device: (String, String),
+    /// Where it is, by the label of the place.
+    pub place: Option<String>,
+    /// How it shows that it is open.
+    pub opened: Opened,
+    /// What may be done.
+    pub may: May,
+    /// The spare to carry, for a fuse of known rating: rating and class.
+    pub spare: Option<String>,
+    /// What is looked at next, the nearest first.
+    pub then: Vec<String>,
+}
+
+/// The fault card of a rig: a line for each device that feeds something, directly or through others.
+///
+/// Complexity: devices times devices.
+pub fn fault_card(audit: &Audit) -> Vec<FaultLine> {
+    let list = circuits(audit);
+    let grave = grave(audit);
+    list.iter().filter_map(|c| line(audit, &list, c, &grave)).collect()
+}
+
+/// Components and terminals at which something is found that has to be put right before use: what the finding is about, and both
+/// ends of the conductors that it shows at. Of a panel or a fuse block only the way counts, not its neighbours.
+fn grave(audit: &Audit) -> BTreeSet<String> {
+    let net = &audit.net;
+    let ways = |id: &str| audit.assumed.component(id).is_some_and(|p| !p.ways.is_empty());
+    let mut names: BTreeSet<String> = BTreeSet::new();
+    for f in audit.findings.iter().filter(|f| f.severity >= Severity::BeforeUse) {
+        names.extend(
+            f.subject
+                .components()
+                .chain(f.components.iter().map(String::as_str))
+                .filter(|id| !ways(id))
+                .map(str::to_owned),
+        );
+        for about in f.subject.about() {
+            if let About::Way { component, way } = about {
+                names.insert(format!("{component}.{way}"));
+            }
+        }
+        for e in &net.edges {
+            if matches!(e.what, EdgeKind::Wire(w) if f.wires.contains(&net.wires[w].spot)) {
+                names.extend([e.a, e.b].map(|n| net.nodes[n].name.clone()));
+            }
+        }
+    }
+    names
+}
+
+fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) -> Option<FaultLine> {
+    let of = |name: &str| list.iter().find(|o| o.name() == name);
+    // Everything behind it, each device once.
+    let mut seen: BTreeSet<&str> = BTreeSet::from([c.name()]);
+    let mut open: Vec<&Circuit> = vec![c];
+    let mut dead: Vec<String> = Vec::new();
+    while let Some(at) = open.pop() {
+        at.feeds.iter().for_each(|f| {
+            if !dead.contains(f) {
+                dead.push(f.clone())
+            }
+        });
+        open.extend(at.behind.iter().filter_map(|n| of(n)).filter(|o| seen.insert(o.name())));
+    }
+    if dead.is_empty() {
+        return None;
+    }
+    let mut then: Vec<String> = Vec::new();
+    let mut next: Vec<String> = c.ahead.clone();
+    while !next.is_empty() {
+        let fresh: Vec<String> = next.into_iter().filter(|n| *n != c.name() && !then.contains(n)).collect();
+        next = fresh.iter().filter_map(|n| of(n)).flat_map(|o| o.ahead.clone()).collect();
+        then.extend(fresh);
+    }
+    let (id, way) = c.name().split_once('.').map_or((c.name(), None), |(id, way)| (id, Some(way)));
+    let p = audit.assumed.component(id)?;
+    let residual = way.map_or(p.kind == Kind::Rcbo, |w| p.ways.iter().any(|o| o.id == w && o.rcd.is_some()));
+    let fuse = p.kind == Kind::Fuse || p.kind == Kind::FuseBlock;
+    let class = p.word("class").unwrap_or(if p.kind == Kind::FuseBlock { "blade" } else { "" });
+    let opened = match (fuse, residual) {
+        (true, _) if matches!(class, "blade" | "large-blade" | "glass") => Opened::SeenThrough,
+        (true, _) => Opened::Hidden,
+        (false, true) => Opened::Residual,
+        (false, false) => Opened::Lever,
+    };
+    let on_it =
+        |name: &String| audit.assumed.components.iter().any(|o| o.title() == name && grave.contains(o.id.as_str()));
+    let may = if grave.contains(c.name()) || c.feeds.iter().any(on_it) {
+        May::LeaveAlone
+    } else if fuse {
+        May::ReplaceOnce
+    } else {
+        May::ResetOnce
+    };
+    let unread = index(audit, id).is_none_or(|at| audit.context().unread(at, way));
+    let rating = c.device.split_once(", ").map(|(_, r)| r).filter(|_| !unread);
+    let place = p.place.as_deref().and_then(|id| audit.assumed.place(id));
+    Some(FaultLine {
+        dead,
+        device: (c.name().to_owned(), c.label.clone()),
+        place: place.map(|p| p.label.clone().unwrap_or_else(|| p.id.clone())),
+        opened,
+        may,
+        spare: rating.filter(|_| fuse && may != May::LeaveAlone).map(|r| format!("{r} {class}").trim().to_owned()),
+        then,
+    })
+}
+
+fn index(audit: &Audit, id: &str) -> Option<usize> {
+    audit.assumed.components.iter().position(|p| p.id == id)
+}
