@@ -9,7 +9,7 @@ mod steps;
 
 pub use day::{DayReport, DoneReport, LeftReport, day};
 pub use plan::{Asked, FitReport, PlanReport, PlannedTest, test_plan};
-pub use steps::{Became, StepReport, StepsReport, steps};
+pub use steps::{Became, Named, RestReport, StepReport, StepsReport, steps};
 
 use crate::audit::Audit;
 use crate::diagnosis::{Models, Observed};

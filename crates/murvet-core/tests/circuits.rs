@@ -153,4 +153,22 @@ fn the_fault_card_says_what_is_dead_and_what_may_be_done() {
     assert_eq!(may("dc.heater"), Some(May::LeaveAlone), "its cable is too thin");
     assert_eq!(may("ac.convert"), Some(May::LeaveAlone), "the converter charges itself");
     assert_eq!(may("dc.pump"), Some(May::ReplaceOnce));
+    // With the converter's fuse out the battery still feeds everything: nothing is dead but what hangs on that fuse alone.
+    let dead = |name: &str| card.iter().find(|l| l.device.0 == name).map(|l| l.dead.len());
+    assert_eq!((dead("dc-feed"), dead("dc.pump")), (Some(10), Some(1)));
+    assert!(dead("conv-fuse").is_none_or(|n| n <= 1), "{:?}", dead("conv-fuse"));
+
+    // Behind a converter everything hangs on the fuse of its input; mains circuits have another feed.
+    let egret = audited(include_str!("../../murvet/demo/egret.rig"));
+    let card = fault_card(&egret);
+    let of = |name: &str| {
+        let mut dead = card.iter().find(|l| l.device.0 == name).unwrap_or_else(|| panic!("{name}")).dead.clone();
+        dead.sort();
+        dead
+    };
+    assert_eq!(of("step-fuse"), ["48 to 12 V converter", "Furnace", "Thermostats", "Water pump", "lights"]);
+    assert_eq!(of("low-fuse"), ["Furnace", "Thermostats", "Water pump", "lights"]);
+    let bank = of("bank-fuse");
+    assert!(bank.contains(&"Inverter-charger".to_owned()) && bank.contains(&"lights".to_owned()));
+    assert!(!bank.contains(&"Microwave".to_owned()), "shore feeds it as well");
 }

@@ -97,7 +97,7 @@ pub fn router(app: App) -> Router {
     use stations::{
         ask, bench, circuits, complaints, component, csv, day, diagnosis, findings, hand_over, history, instruments,
         left_as, limits, monitor, owner, photographs, planned, practice, put_right, readings, rule_book, run, safe,
-        sketch, states, trace, visits,
+        sketch, states, trace, visits, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -136,6 +136,8 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/readings/meter", post(readings::from_meter))
         .route("/visits/{visit}/readings/monitor", post(readings::from_monitor))
         .route("/visits/{visit}/hand-over/left-as", post(left_as::leave))
+        .route("/visits/{visit}/work", get(work::show))
+        .route("/visits/{visit}/steps", get(work::steps_form).post(work::steps_tried))
         .route("/visits/{visit}/kind", post(readings::hours::kind))
         .route("/visits/{visit}/hours", get(readings::hours::show).post(readings::hours::leave))
         .route("/visits/{visit}/readings/leave", post(readings::leave_out))

@@ -16,7 +16,7 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 36] = [
+const SCREENS: [&str; 38] = [
     "/practice",
     "/visits/3/case",
     "/visits/1/complaints",
@@ -45,6 +45,8 @@ const SCREENS: [&str; 36] = [
     "/visits/3/readings?test=drop:lamps",
     "/visits/1/findings",
     "/visits/1/put-right",
+    "/visits/2/work?hours=3&hands=2",
+    "/visits/1/steps",
     "/visits/1/put-right?finding=charger-loop:conv",
     "/visits/1/hand-over",
     "/visits/1/owner",

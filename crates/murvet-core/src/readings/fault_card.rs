@@ -2,7 +2,7 @@
 
 use super::circuits::{Circuit, circuits};
 use crate::audit::Audit;
-use crate::catalogue::Kind;
+use crate::catalogue::{Kind, SourceKind};
 use crate::network::EdgeKind;
 use crate::rules::{About, Severity};
 use std::collections::BTreeSet;
@@ -89,17 +89,15 @@ fn grave(audit: &Audit) -> BTreeSet<String> {
 
 fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) -> Option<FaultLine> {
     let of = |name: &str| list.iter().find(|o| o.name() == name);
-    // Everything behind it, each device once.
-    let mut seen: BTreeSet<&str> = BTreeSet::from([c.name()]);
-    let mut open: Vec<&Circuit> = vec![c];
+    let ways = Ways { audit, list };
+    // What hangs on a device that is dead without this one, each once.
     let mut dead: Vec<String> = Vec::new();
-    while let Some(at) = open.pop() {
-        at.feeds.iter().for_each(|f| {
+    for o in list.iter().filter(|o| o.name() == c.name() || ways.dies(o, c)) {
+        o.feeds.iter().for_each(|f| {
             if !dead.contains(f) {
                 dead.push(f.clone())
             }
         });
-        open.extend(at.behind.iter().filter_map(|n| of(n)).filter(|o| seen.insert(o.name())));
     }
     if dead.is_empty() {
         return None;
@@ -143,6 +141,69 @@ fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) 
         spare: rating.filter(|_| fuse && may != May::LeaveAlone).map(|r| format!("{r} {class}").trim().to_owned()),
         then,
     })
+}
+
+/// What feeds what, over devices and converters.
+struct Ways<'a> {
+    audit: &'a Audit,
+    list: &'a [Circuit],
+}
+
+impl Ways<'_> {
+    /// What stands ahead of a device or a source: for a device what is listed, for what converts the devices that feed it.
+    fn ahead(&self, name: &str) -> Vec<String> {
+        if let Some(c) = self.list.iter().find(|c| c.name() == name) {
+            return c.ahead.clone();
+        }
+        let title = self.audit.assumed.component(name).map_or(name, |p| p.title());
+        let feeding = self.list.iter().filter(|c| c.feeds.iter().any(|f| f == title));
+        feeding.map(|c| c.name().to_owned()).collect()
+    }
+
+    fn kind(&self, name: &str) -> Option<SourceKind> {
+        let net = &self.audit.net;
+        net.sources.iter().find(|s| self.audit.assumed.components[s.component].id == name).map(|s| s.kind)
+    }
+
+    /// Whether a device is fed without passing another one, by sources that count.
+    fn fed(&self, from: &Circuit, without: &str, counts: Counts) -> bool {
+        let mut seen: BTreeSet<String> = BTreeSet::new();
+        let mut open: Vec<String> = from.ahead.clone();
+        while let Some(name) = open.pop() {
+            if name == without || !seen.insert(name.clone()) {
+                continue;
+            }
+            match self.kind(&name) {
+                Some(kind) if kind.charges() && counts != Counts::Everything => {}
+                Some(SourceKind::Inverter) if counts == Counts::Supplies => {}
+                Some(SourceKind::Charger | SourceKind::DcDc | SourceKind::Controller) | None => {
+                    open.extend(self.ahead(&name));
+                }
+                Some(_) => return true,
+            }
+        }
+        false
+    }
+
+    /// Whether a device is fed, and is not without another one. The best kind of source that feeds it counts: a bar that the
+    /// battery feeds is dead for its owner when the battery is off, sun or shore or not; an outlet that shore feeds is looked at
+    /// while plugged in.
+    fn dies(&self, of: &Circuit, without: &Circuit) -> bool {
+        let best = [Counts::Supplies, Counts::Stores, Counts::Everything];
+        let best = best.into_iter().find(|counts| self.fed(of, "", *counts));
+        best.is_some_and(|counts| !self.fed(of, without.name(), counts))
+    }
+}
+
+/// Which sources count as feeding.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Counts {
+    /// Batteries, shore and generators.
+    Supplies,
+    /// Inverters as well.
+    Stores,
+    /// What charges, too.
+    Everything,
 }
 
 fn index(audit: &Audit, id: &str) -> Option<usize> {

@@ -1,5 +1,6 @@
 //! The plan of a day, for other programs and for a person.
 
+use super::steps::{Named, named};
 use crate::audit::Audit;
 use crate::readings::{after_repair, make_safe, minutes_of, plan as test_plan};
 use crate::rig::Rig;
@@ -23,7 +24,7 @@ pub struct DoneReport {
     /// When what it waits for is over.
     pub ready: u32,
     /// Findings that it closes.
-    pub closes: Vec<String>,
+    pub closes: Vec<Named>,
     /// Closed places that are opened for it.
     pub places: Vec<String>,
     /// What is done to the rig, as written in a list of steps.
@@ -40,7 +41,7 @@ pub struct LeftReport {
     /// Why not today.
     pub why: String,
     /// Findings that it would close.
-    pub closes: Vec<String>,
+    pub closes: Vec<Named>,
     /// Parts that it takes.
     pub parts: BTreeMap<String, u32>,
     /// What would be done to the rig, as written in a list of steps.
@@ -69,7 +70,7 @@ pub struct DayReport {
     /// Parts of everything that is done, metres with a tenth more.
     pub parts: Vec<Part>,
     /// Findings that stay open at the end of the day.
-    pub open: Vec<String>,
+    pub open: Vec<Named>,
     /// The rig at the end of the day, in the notation.
     pub rig: String,
 }
@@ -87,6 +88,7 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
     day.danger.extend(danger);
     let planned = plan(rig, audit, &list, &day)?;
     let names = |who: &[usize]| who.iter().map(|w| day.people[*w].name.clone()).collect();
+    let closes = |t: &Task| audit.findings.iter().filter(|f| t.closes.contains(&f.key())).map(named).collect();
     let acts = |t: &Task| t.acts.iter().map(ToString::to_string).collect();
     let done = |s: &crate::work::day::Slot| {
         let t = &list[s.task];
@@ -96,7 +98,7 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
             start: s.start,
             end: s.end,
             ready: s.ready,
-            closes: t.closes.iter().cloned().collect(),
+            closes: closes(t),
             places: t.places.iter().cloned().collect(),
             acts: acts(t),
         }
@@ -107,7 +109,7 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
             title: t.title.clone(),
             minutes: t.minutes,
             why: why(&l.why, &list),
-            closes: t.closes.iter().cloned().collect(),
+            closes: closes(t),
             parts: t.parts.clone(),
             acts: acts(t),
         }
@@ -123,7 +125,7 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
         worth: planned.worth,
         bound: planned.bound.filter(|b| b.is_finite()),
         parts: parts(rig, &planned.after.0),
-        open: planned.after.1.findings.iter().map(crate::rules::Finding::key).collect(),
+        open: planned.after.1.findings.iter().map(named).collect(),
         rig: crate::notation::print(&planned.after.0),
     })
 }
@@ -150,6 +152,12 @@ fn clock(minutes: u32) -> String {
 }
 
 impl DayReport {
+    /// What is not done and would close something that stays open; what was done in another way needs no line.
+    pub fn still_wanted(&self) -> impl Iterator<Item = &LeftReport> {
+        let open = |f: &Named| self.open.iter().any(|o| o.finding == f.finding);
+        self.left.iter().filter(move |l| l.closes.is_empty() || l.closes.iter().any(open))
+    }
+
     /// In lines for a person.
     pub fn text(&self) -> String {
         let mut out = String::new();
@@ -164,8 +172,8 @@ impl DayReport {
             if d.ready > d.end {
                 let _ = writeln!(out, "   waits until {}", clock(d.ready));
             }
-            if !d.closes.is_empty() {
-                let _ = writeln!(out, "   closes {}", d.closes.join(", "));
+            for f in &d.closes {
+                let _ = writeln!(out, "   closes [{}] {}", f.severity, f.statement);
             }
         }
         if self.done.is_empty() {
@@ -190,23 +198,17 @@ impl DayReport {
             };
             let _ = writeln!(out, "Parts: {}.", self.parts.iter().map(part).collect::<Vec<_>>().join("; "));
         }
-        // What is done in another way needs no line.
-        let left: Vec<&LeftReport> = self
-            .left
-            .iter()
-            .filter(|l| l.closes.is_empty() || l.closes.iter().any(|k| self.open.contains(k)))
-            .collect();
+        let left: Vec<&LeftReport> = self.still_wanted().collect();
         if !left.is_empty() {
             out.push_str("Not today:\n");
         }
         for l in left {
             let _ = writeln!(out, "   {} ({} min): {}", l.title, l.minutes, l.why);
         }
-        let _ = writeln!(
-            out,
-            "Open at the end: {}.",
-            if self.open.is_empty() { "nothing".to_owned() } else { self.open.join(", ") }
-        );
+        let _ = writeln!(out, "Open at the end: {}.", self.open.len());
+        for f in &self.open {
+            let _ = writeln!(out, "   [{}] {}", f.severity, f.statement);
+        }
         out
     }
 }

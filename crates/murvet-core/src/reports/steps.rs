@@ -104,7 +104,7 @@ pub struct StepsReport {
     pub rig: String,
 }
 
-fn named(f: &Finding) -> Named {
+pub(super) fn named(f: &Finding) -> Named {
     Named {
         finding: f.key(),
         severity: f.severity.words().to_owned(),

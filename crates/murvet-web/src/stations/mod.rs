@@ -28,3 +28,4 @@ pub(crate) mod sketch;
 pub(crate) mod states;
 pub(crate) mod trace;
 pub(crate) mod visits;
+pub(crate) mod work;
