@@ -135,6 +135,8 @@ pub struct Action {
     pub minutes: i32,
     /// A condition that goes with it.
     pub condition: Option<String>,
+    /// Why it was done while a source that reaches it was not isolated.
+    pub live_because: Option<String>,
     /// The revision it made.
     pub revision: i32,
     /// Who.
@@ -155,6 +157,8 @@ pub struct NewAction<'a> {
     pub minutes: i32,
     /// A condition.
     pub condition: Option<&'a str>,
+    /// Why it is done while a source that reaches it is not isolated.
+    pub live_because: Option<&'a str>,
     /// The revision it made.
     pub revision: i32,
 }
@@ -422,6 +426,7 @@ async fn insert_action(
             action::title.eq(new.title),
             action::minutes.eq(new.minutes),
             action::condition.eq(new.condition),
+            action::live_because.eq(new.live_because),
             action::revision.eq(new.revision),
             action::person_id.eq(person),
             action::done_at.eq(now),

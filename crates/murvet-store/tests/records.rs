@@ -153,7 +153,14 @@ fn repair(w: &World, base: i32) -> NewRepair<'static> {
         base,
         text: "bus repaired\n",
         note: "repair: fuse",
-        action: NewAction { finding: "f", title: "fuse", minutes: 45, condition: Some("c"), revision: 0 },
+        action: NewAction {
+            finding: "f",
+            title: "fuse",
+            minutes: 45,
+            condition: Some("c"),
+            live_because: None,
+            revision: 0,
+        },
         closes: &[],
     }
 }

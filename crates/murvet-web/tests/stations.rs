@@ -121,6 +121,14 @@ async fn a_repair_is_tried_done_re_tested_and_comes_back_with_its_fault() {
     let titles = fields(&page, "title");
     assert!(!titles.is_empty() && page.matches("<article").count() >= 2, "{page}");
     let title = titles.iter().find(|t| t.starts_with("Fit a fuse")).expect("a fuse is proposed").clone();
+    // The bank is live: not done without isolating it, or without a reason that is printed.
+    for (why, status) in [("", StatusCode::CONFLICT), ("hurry", StatusCode::CONFLICT)] {
+        let fields = [("finding", &*finding), ("title", &*title), ("base", "2"), ("live_because", why)];
+        let (said, _, page) = site.post(&site.at("put-right"), &fields).await;
+        assert_eq!(said, status);
+        assert!(page.contains("Not isolated yet") && page.contains("house"), "{page}");
+    }
+    site.make_safe().await;
     // Worked out on another revision; done; pressed a second time.
     for (base, status) in [("1", StatusCode::CONFLICT), ("2", StatusCode::SEE_OTHER), ("2", StatusCode::CONFLICT)] {
         let fields = [("finding", finding.as_str()), ("title", title.as_str()), ("base", base)];
@@ -156,7 +164,8 @@ async fn a_passed_reading_of_its_own_test_closes_a_repair_and_stands_beside_it()
     let encoded = finding.replace('+', "%2B").replace('>', "%3E");
     let (_, page) = site.get(&site.at(&format!("put-right?finding={encoded}"))).await;
     let title = fields(&page, "title").into_iter().find(|t| t.starts_with("Fit a fuse")).expect("a fuse is proposed");
-    let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", "2")];
+    let why = ("live_because", "posts lifted, house bank on the bench");
+    let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", "2"), why];
     assert_eq!(site.post(&site.at("put-right"), &form).await.0, StatusCode::SEE_OTHER);
     // One of the tests that are named beside it: looked at, as it should be.
     let (_, page) = site.get(&site.at("put-right")).await;
@@ -172,6 +181,7 @@ async fn a_passed_reading_of_its_own_test_closes_a_repair_and_stands_beside_it()
     assert_eq!(site.post(&site.at("put-right/re-test"), &close).await.0, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("hand-over")).await;
     assert!(page.contains("as it should be") && !page.contains("closed without a reading"), "{page}");
+    assert!(page.contains("done without isolating: posts lifted"), "the reason is printed: {page}");
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -383,6 +393,7 @@ async fn the_five_hazards_of_a_trailer_are_put_right_one_after_the_other() {
         ("cable-ampacity", "by 10AWG"),
         ("overcurrent-missing", "Fit a fuse"),
     ];
+    site.make_safe().await;
     for (base, (slug, repair)) in (2..).zip(repairs) {
         let (_, page) = site.get(&site.at("findings")).await;
         let finding = finding_of(&page, slug).unwrap_or_else(|| panic!("no {slug}"));
@@ -423,6 +434,7 @@ async fn of_two_who_repair_at_once_one_is_asked_to_look_again() {
     let query = finding.replace('+', "%2B").replace('>', "%3E");
     let (_, page) = site.get(&site.at(&format!("put-right?finding={query}"))).await;
     let title = fields(&page, "title").into_iter().next().expect("a repair");
+    site.make_safe().await;
     let form = [("finding", finding.as_str()), ("title", title.as_str()), ("base", "2")];
     let at = site.at("put-right");
     let (one, two) = tokio::join!(site.post(&at, &form), site.post(&at, &form));
@@ -431,4 +443,36 @@ async fn of_two_who_repair_at_once_one_is_asked_to_look_again() {
     assert_eq!(answers, [StatusCode::SEE_OTHER, StatusCode::CONFLICT]);
     let (_, page) = site.get(&site.at("trace")).await;
     assert_eq!(page.matches("repair: ").count(), 1);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_day_is_planned_and_steps_are_tried_without_changing_the_rig() {
+    let site = site("work").await;
+    assert_eq!(site.trace(TIED, "1").await, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&site.at("work")).await;
+    assert!(page.contains("Plan the day") && !page.contains("Worth"), "nothing is worked out before it is asked for");
+    let (status, page) = site.get(&site.at("work?hours=8&hands=2")).await;
+    assert_eq!(status, StatusCode::OK);
+    assert!(page.contains("Make safe first") && page.contains("Fit a DC breaker of 150 A"), "{page}");
+    assert!(page.contains("no plan of these hours and hands is worth more") && page.contains("Second person"));
+    // In half an hour nothing fits: everything is told under what is not done today.
+    let (_, page) = site.get(&site.at("work?hours=0.5")).await;
+    assert!(page.contains("Not today") && page.contains("the hours are full"), "{page}");
+    let (_, page) = site.get(&site.at("work?hours=a+day")).await;
+    assert!(page.contains("a day is no number of hours"), "{page}");
+
+    let at = site.at("steps");
+    let good = "step \"A fuse\" 40min\n  replace inv with inverter: 800W dc 12V ac 120V bond-switched isolated\n";
+    let bad = "step \"One more feed\"\n  fit cable W20 3x10AWG 2m inv -> P.B\nrest \"home\"\n";
+    let (status, _, page) = site.post(&at, &[("list", good)]).await;
+    assert_eq!(status, StatusCode::OK);
+    assert!(page.contains("A fuse") && page.contains("Isolate first"), "{page}");
+    let (_, _, page) = site.post(&at, &[("list", bad)]).await;
+    assert!(page.contains("Refused") || page.contains("Cannot be made"), "{page}");
+    // What cannot be read keeps what was typed, and says where.
+    let (status, _, page) = site.post(&at, &[("list", "step \"x\"\n  weld it\n")]).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(page.contains("line 2, column 3") && page.contains("weld it"), "{page}");
+    let (_, page) = site.get(&site.at("trace")).await;
+    assert!(page.contains("1200W"), "the rig is as it was");
 }

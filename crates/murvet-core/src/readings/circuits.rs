@@ -23,6 +23,8 @@ pub struct Circuit {
     pub behind: Vec<String>,
     /// Devices ahead of it, and sources that nothing stands between.
     pub ahead: Vec<String>,
+    /// Other devices, and sources without one, that feed what it feeds.
+    pub beside: Vec<String>,
     /// Its conductors.
     pub conductors: Vec<String>,
     /// Whether it is of the AC side.
@@ -227,6 +229,7 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
                 label: label.unwrap_or_default(),
                 feeds,
                 behind: next,
+                beside: others(ahead.get(&fed), &name),
                 ahead: others(ahead.get(&pad[e.a]), &name),
                 conductors,
                 ac: matches!(net.nodes[e.b].duty, Role::Line | Role::Neutral),

@@ -92,7 +92,9 @@ fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) 
     let ways = Ways { audit, list };
     // What hangs on a device that is dead without this one, each once.
     let mut dead: Vec<String> = Vec::new();
-    for o in list.iter().filter(|o| o.name() == c.name() || ways.dies(o, c)) {
+    let own: Vec<String> = std::iter::once(c.name().to_owned()).chain(c.beside.iter().cloned()).collect();
+    let dies = |o: &Circuit| ways.dies(if o.name() == c.name() { &own } else { &o.ahead }, c.name());
+    for o in list.iter().filter(|o| dies(o)) {
         o.feeds.iter().for_each(|f| {
             if !dead.contains(f) {
                 dead.push(f.clone())
@@ -165,10 +167,10 @@ impl Ways<'_> {
         net.sources.iter().find(|s| self.audit.assumed.components[s.component].id == name).map(|s| s.kind)
     }
 
-    /// Whether a device is fed without passing another one, by sources that count.
-    fn fed(&self, from: &Circuit, without: &str, counts: Counts) -> bool {
+    /// Whether what has these ahead of it is fed without passing another device, by sources that count.
+    fn fed(&self, ahead: &[String], without: &str, counts: Counts) -> bool {
         let mut seen: BTreeSet<String> = BTreeSet::new();
-        let mut open: Vec<String> = from.ahead.clone();
+        let mut open: Vec<String> = ahead.to_vec();
         while let Some(name) = open.pop() {
             if name == without || !seen.insert(name.clone()) {
                 continue;
@@ -185,13 +187,13 @@ impl Ways<'_> {
         false
     }
 
-    /// Whether a device is fed, and is not without another one. The best kind of source that feeds it counts: a bar that the
+    /// Whether what has these ahead of it is fed, and is not without a device. The best kind of source that feeds it counts: a bar that the
     /// battery feeds is dead for its owner when the battery is off, sun or shore or not; an outlet that shore feeds is looked at
     /// while plugged in.
-    fn dies(&self, of: &Circuit, without: &Circuit) -> bool {
+    fn dies(&self, ahead: &[String], without: &str) -> bool {
         let best = [Counts::Supplies, Counts::Stores, Counts::Everything];
-        let best = best.into_iter().find(|counts| self.fed(of, "", *counts));
-        best.is_some_and(|counts| !self.fed(of, without.name(), counts))
+        let best = best.into_iter().find(|counts| self.fed(ahead, "", *counts));
+        best.is_some_and(|counts| !self.fed(ahead, without, counts))
     }
 }
 

@@ -105,7 +105,11 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
                 || crate::t("hand-over.not-yet-re-tested").to_owned(),
                 |e| format!("re-tested: {}", e.note),
             );
-            (a.title.clone(), tested, format!("{}, {}", a.person, when(&a.done_at)))
+            let title = match &a.live_because {
+                Some(why) => format!("{} ({})", a.title, crate::say("put-right.done-live", &[why])),
+                None => a.title.clone(),
+            };
+            (title, tested, format!("{}, {}", a.person, when(&a.done_at)))
         })
         .collect()
 }
@@ -301,7 +305,7 @@ pub(crate) async fn sign(
             "finding": e.finding, "event": e.event, "note": e.note, "revision": e.revision,
             "by": e.person, "at": e.at.to_rfc3339() })).collect::<Vec<_>>(),
         "actions": context.actions.iter().map(|a| json!({
-            "finding": a.finding, "done": a.title, "minutes": a.minutes, "condition": a.condition,
+            "finding": a.finding, "done": a.title, "minutes": a.minutes, "condition": a.condition, "live_because": a.live_because,
             "revision": a.revision, "by": a.person, "at": a.done_at.to_rfc3339() })).collect::<Vec<_>>(),
         "signed": { "by": context.person.name, "qualification": context.person.qualification, "at": now.to_rfc3339() },
     });

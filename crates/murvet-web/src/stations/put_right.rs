@@ -13,8 +13,11 @@ use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
 use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
+use murvet_core::work::needed as to_isolate;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
-use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, close, repairs, to_close};
+use murvet_visit::{
+    After, Closed as Proof, Event, Happened, LEAST_REASON, Matter, Refusal, close, may_be_done, repairs, to_close,
+};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -54,6 +57,8 @@ struct PutRightPage {
     bars: Vec<(u32, String)>,
     planned: String,
     revision: i32,
+    /// Steps of making safe are open.
+    live: bool,
 }
 
 #[derive(Deserialize, Default)]
@@ -144,6 +149,7 @@ pub(crate) async fn show(
     let bars: Vec<(u32, String)> = context.actions.iter().map(|a| (a.minutes.max(1) as u32, a.title.clone())).collect();
     let planned = format!("{:.1} h", context.visit.hours);
     let revision = context.revision.number;
+    let live = context.steps.iter().any(|s| context.done.iter().all(|d| d.step != s.id));
     let total = (context.visit.hours * 60.0).max(1.0);
     let bars =
         bars.into_iter().map(|(m, t)| ((f64::from(m) / total * 100.0).round().clamp(4.0, 100.0) as u32, t)).collect();
@@ -177,7 +183,7 @@ pub(crate) async fn show(
             .await?
         }
     };
-    html(&PutRightPage { head, findings, chosen, trials: rows, to_test, closed, bars, planned, revision })
+    html(&PutRightPage { head, findings, chosen, trials: rows, to_test, closed, bars, planned, revision, live })
 }
 
 #[derive(Deserialize)]
@@ -185,6 +191,8 @@ pub(crate) struct Repair {
     finding: String,
     title: String,
     base: i32,
+    #[serde(default)]
+    live_because: String,
 }
 
 pub(crate) async fn apply(
@@ -202,14 +210,19 @@ pub(crate) async fn apply(
     }
     let (rig, audit) = (context.rig.clone(), context.audit.clone());
     let wanted = form.finding.clone();
-    let (statement, trial) = off_thread(move || {
+    let (statement, trial, isolate) = off_thread(move || {
         let finding = audit.findings.iter().find(|f| f.key() == wanted)?;
         let list = trials(&rig, &audit, finding);
         let trial = list.into_iter().find(|t| t.candidate.title == form.title && t.accepted)?;
-        Some((finding.statement.clone(), trial))
+        let isolate = trial.rig.as_ref().map(|after| to_isolate(&audit, &audit.after(after))).unwrap_or_default();
+        Some((finding.statement.clone(), trial, isolate))
     })
     .await?
     .ok_or(AppError::NotFound)?;
+    let needed: Vec<(&str, &str)> = isolate.iter().map(|s| (s.id.as_str(), s.title.as_str())).collect();
+    let done: Vec<&str> = context.done.iter().map(|d| d.step.as_str()).collect();
+    let live_because = may_be_done(&needed, &done, &form.live_because)
+        .map_err(|e| AppError::NotYet(crate::say("put-right.isolate-first", &[&e.open.join("; "), &LEAST_REASON])))?;
     let Some(rig) = trial.rig else { return Err(AppError::NotFound) };
     let now = app.clock.now();
     let (firm, person) = (context.firm, context.person.id);
@@ -229,6 +242,7 @@ pub(crate) async fn apply(
             title: &trial.candidate.title,
             minutes: trial.candidate.minutes as i32,
             condition: trial.candidate.condition.as_deref(),
+            live_because: live_because.as_deref(),
             revision: form.base,
         },
         closes: &closes,

@@ -1,0 +1,1 @@
+ALTER TABLE action DROP COLUMN live_because;
