@@ -125,10 +125,8 @@ fn uncommented(raw: &str) -> &str {
     for (i, c) in raw.char_indices() {
         match c {
             '"' => quoted = !quoted,
-            '#' if !quoted && before.is_whitespace() => {
-                if !raw[i + 1..].starts_with(|c: char| c.is_ascii_digit()) {
-                    return &raw[..i];
-                }
+            '#' if !quoted && before.is_whitespace() && !raw[i + 1..].starts_with(|c: char| c.is_ascii_digit()) => {
+                return &raw[..i];
             }
             _ => {}
         }

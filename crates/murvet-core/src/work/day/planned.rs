@@ -256,7 +256,7 @@ fn told(
         let t = &tasks[i];
         let instead = |o: &usize| t.instead.is_some() && tasks[*o].instead == t.instead;
         let lacking = t.parts.iter().find(|(p, n)| day.parts.get(*p).is_some_and(|there| used(p) + **n > *there));
-        if done.iter().any(|o| instead(o)) || (!t.closes.is_empty() && t.closes.iter().all(|k| closed.contains(k))) {
+        if done.iter().any(instead) || (!t.closes.is_empty() && t.closes.iter().all(|k| closed.contains(k))) {
             Why::OtherWay
         } else if !day.people.iter().any(|h| t.kinds.is_subset(&h.may)) || (t.hands > 1 && day.people.len() < 2) {
             Why::Nobody(t.kinds.clone())
