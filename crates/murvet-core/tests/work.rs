@@ -139,6 +139,8 @@ fn what_has_to_be_isolated_is_what_reaches_the_place_that_is_touched() {
     assert!(titles(&array).contains(&"pv:pv".to_owned()) && !titles(&array).contains(&"bat:b".to_owned()));
     // A label opens nothing.
     assert!(titles(&one(HUB, "  label F2 \"pump\"")).is_empty());
+    // So does a setting, at the unit's own buttons.
+    assert!(titles(&one(HUB, "  set mppt: absorption 14.2V")).is_empty());
     // What converts is dead when what feeds it is: behind the charger, shore.
     let shore = "inlet shore: 230V 16A\nbattery b: agm 12V 100Ah\ncharger c: 20A 14.4V\ncable W1 3x2.5mm2 1m shore -> c\n\
         run b.+ : 0.1m 6mm2, fuse F1 30A blade, 1m 6mm2, c.dc+\nrun b.- : 1m 6mm2, c.dc-\n";

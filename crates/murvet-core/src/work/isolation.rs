@@ -4,6 +4,7 @@ use crate::audit::Audit;
 use crate::catalogue::SourceKind;
 use crate::network::{EdgeKind, Network};
 use crate::readings::{SafeOf, SafeStep, make_safe};
+use crate::rig::{Component, Value, Way};
 use std::collections::BTreeSet;
 
 /// The steps of making safe that a change of the rig asks for, by the rig as it stood before it: those of every source that
@@ -71,24 +72,42 @@ fn laid(net: &Network) -> BTreeSet<(String, String, String)> {
     net.edges.iter().filter_map(wire).collect()
 }
 
+/// What is set at a unit's own screen or buttons: nobody opens anything for it.
+const SETTINGS: [&str; 11] = [
+    "absorption",
+    "float",
+    "rebulk",
+    "current-limit",
+    "input-limit",
+    "warning",
+    "cut-off",
+    "restart",
+    "delay",
+    "feed-in",
+    "start",
+];
+
+/// Whether two components are the same to the hand: but for what is set, and what is written on them.
+fn same(was: &Component, is: &Component) -> bool {
+    let worn = |p: &Component| -> Vec<(String, Value)> {
+        p.attrs.iter().filter(|(k, _)| !SETTINGS.contains(&k.as_str())).map(|(k, v)| (k.clone(), v.clone())).collect()
+    };
+    let ways = |p: &Component| -> Vec<Way> { p.ways.iter().map(|w| Way { label: None, ..w.clone() }).collect() };
+    was.kind == is.kind
+        && was.place == is.place
+        && was.status == is.status
+        && worn(was) == worn(is)
+        && ways(was) == ways(is)
+}
+
 /// The nodes of the rig as it stood that a hand goes to.
 fn touched(before: &Audit, after: &Audit) -> Vec<usize> {
     let (old, new) = (laid(&before.net), laid(&after.net));
     let mut names: BTreeSet<&str> =
         old.symmetric_difference(&new).flat_map(|(a, b, _)| [a.as_str(), b.as_str()]).collect();
-    let other = |id: &str| {
-        let (was, is) = (before.assumed.component(id), after.assumed.component(id));
-        match (was, is) {
-            (Some(was), Some(is)) => {
-                // A label or a comment is written without opening anything.
-                was.kind != is.kind
-                    || was.attrs != is.attrs
-                    || was.ways != is.ways
-                    || was.place != is.place
-                    || was.status != is.status
-            }
-            _ => true,
-        }
+    let other = |id: &str| match (before.assumed.component(id), after.assumed.component(id)) {
+        (Some(was), Some(is)) => !same(was, is),
+        _ => true,
     };
     let changed: BTreeSet<usize> =
         (0..before.assumed.components.len()).filter(|i| other(&before.assumed.components[*i].id)).collect();

@@ -91,6 +91,11 @@ pub fn plan(rig: &Rig, audit: &Audit, tasks: &[Task], day: &Day) -> Result<Plann
         let chosen = choose(tasks, day, &cuts)?;
         bound = bound.or(chosen.bound);
         let mut timed = timeline(tasks, day, &chosen, &later);
+        if timed.iter().any(|s| s.ready > day.minutes) {
+            // What was put after something in an earlier choice is not here: as the program has it, it fits.
+            later.clear();
+            timed = timeline(tasks, day, &chosen, &later);
+        }
         // What fails at its turn may pass after something that is done later: then it is put after that.
         for _ in 0..=tasks.len() {
             match tried.walked(&timed) {
@@ -108,7 +113,8 @@ pub fn plan(rig: &Rig, audit: &Audit, tasks: &[Task], day: &Day) -> Result<Plann
                     if let Some(u) = helped {
                         later.insert((failed, u));
                         let next = timeline(tasks, day, &chosen, &later);
-                        if next != timed {
+                        // Put later, what waits may not be ready in time.
+                        if next != timed && next.iter().all(|s| s.ready <= day.minutes) {
                             timed = next;
                             continue;
                         }
