@@ -129,6 +129,19 @@ pub struct UseReport {
     pub missing: usize,
 }
 
+impl UseReport {
+    fn of(u: &crate::readings::Use, standing: Standing) -> UseReport {
+        UseReport {
+            name: u.name.to_owned(),
+            standing,
+            barred_by: u.barred_by.iter().map(ToString::to_string).collect(),
+            limited_by: u.limited_by.iter().map(|l| format!("{}: {}", l.finding, l.precaution)).collect(),
+            failed: u.failed.clone(),
+            missing: u.missing,
+        }
+    }
+}
+
 /// What may be used.
 #[derive(Debug, Clone, Serialize, JsonSchema)]
 pub struct UsesReport {
@@ -224,14 +237,7 @@ pub fn uses_by(audit: &Audit, readings: &[(String, f64)]) -> Result<UsesReport, 
             (true, 0, false) => Standing::Limited,
             _ => Standing::NotProven,
         };
-        UseReport {
-            name: u.name.to_owned(),
-            standing,
-            barred_by: u.barred_by.iter().map(ToString::to_string).collect(),
-            limited_by: u.limited_by.into_iter().map(|l| format!("{}: {}", l.finding, l.precaution)).collect(),
-            failed: u.failed,
-            missing: u.missing,
-        }
+        UseReport::of(&u, standing)
     };
     Ok(UsesReport { uses: list.into_iter().map(of).collect() })
 }

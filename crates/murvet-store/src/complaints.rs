@@ -144,10 +144,8 @@ impl Store {
         let mut c = self.connection().await?;
         let of_visit =
             complaint::firm_id.eq(complaint_standing::firm_id).and(complaint::id.eq(complaint_standing::complaint_id));
-        let by = person::firm_id.eq(complaint_standing::firm_id).and(person::id.eq(complaint_standing::person_id));
-        Ok(complaint_standing::table
+        Ok(by_person!(complaint_standing)
             .inner_join(complaint::table.on(of_visit))
-            .inner_join(person::table.on(by))
             .filter(complaint_standing::firm_id.eq(firm).and(complaint::visit_id.eq(visit)))
             .order(complaint_standing::id)
             .select(ComplaintStanding::as_select())

@@ -1,6 +1,7 @@
 //! Customers, rigs with numbered revisions, and visits.
 
 use crate::complaints::{NewComplaint, insert_complaints};
+use crate::instruments::not_of_firm;
 use crate::schema::{customer, person, rig, rig_revision, visit};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, NaiveDate, Utc};
@@ -359,7 +360,7 @@ async fn insert_rig(
         .returning(rig::id)
         .get_result(c)
         .await
-        .map_err(foreign)?;
+        .map_err(not_of_firm)?;
     insert_revision(c, firm, id, 1, text, "first entry", person, now).await?;
     Ok(id)
 }
@@ -385,15 +386,7 @@ async fn insert_visit(c: &mut AsyncPgConnection, firm: i64, new: &NewVisit<'_>) 
         .returning(visit::id)
         .get_result(c)
         .await
-        .map_err(foreign)
-}
-
-/// A reference to something of another firm reads like a reference to nothing.
-fn foreign(error: Error) -> StoreError {
-    match error {
-        Error::DatabaseError(DatabaseErrorKind::ForeignKeyViolation, _) => StoreError::NotFound,
-        other => StoreError::Query(other),
-    }
+        .map_err(not_of_firm)
 }
 
 /// Writes a revision under its number; false when somebody else has written that number.
@@ -423,6 +416,6 @@ pub(crate) async fn insert_revision(
     match done {
         Ok(_) => Ok(true),
         Err(Error::DatabaseError(DatabaseErrorKind::UniqueViolation, _)) => Ok(false),
-        Err(e) => Err(foreign(e)),
+        Err(e) => Err(not_of_firm(e)),
     }
 }

@@ -112,10 +112,14 @@ impl VisitContext {
         self.steps.iter().all(|s| self.done.iter().any(|d| d.step == s.id))
     }
 
+    /// Minutes of the repairs that are done.
+    pub fn spent_minutes(&self) -> f64 {
+        self.actions.iter().map(|a| f64::from(a.minutes)).sum()
+    }
+
     /// The head of a page at a station.
     pub fn head(&self, station: &'static str) -> Head {
-        let spent: i32 = self.actions.iter().map(|a| a.minutes).sum();
-        let left = self.visit.hours - f64::from(spent) / 60.0;
+        let left = self.visit.hours - self.spent_minutes() / 60.0;
         let believed = if self.is_safe() {
             crate::t("page.made-safe").to_owned()
         } else {

@@ -45,8 +45,7 @@ pub struct Node {
 impl Node {
     /// How it lies, where it is an end that goes nowhere.
     pub fn loose(&self) -> Option<LooseEnd> {
-        let how = LooseEnd::ALL.iter().find(|(_, word)| self.component.is_none() && *word == self.terminal);
-        how.map(|(end, _)| *end)
+        LooseEnd::parse(&self.terminal).filter(|_| self.component.is_none())
     }
 
     /// Whether it belongs to the AC side: line, neutral, or an earth terminal of an AC port.
@@ -326,6 +325,15 @@ impl Network {
     pub fn beyond(&self, node: usize) -> impl Iterator<Item = usize> + '_ {
         let wires = self.edges.iter().filter(|e| matches!(e.what, EdgeKind::Wire(_)));
         wires.filter_map(move |e| if e.a == node { Some(e.b) } else { (e.b == node).then_some(e.a) })
+    }
+
+    /// The first wire that ends at a node, and the node at its other end.
+    pub fn wire_at(&self, node: usize) -> Option<(usize, usize)> {
+        self.edges.iter().find_map(|e| match e.what {
+            EdgeKind::Wire(w) if e.a == node => Some((w, e.b)),
+            EdgeKind::Wire(w) if e.b == node => Some((w, e.a)),
+            _ => None,
+        })
     }
 
     /// Every node at which a conductor ends, each once: where a joint is.

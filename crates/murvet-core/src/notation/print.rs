@@ -179,8 +179,7 @@ fn print_run<'a>(
         match step {
             Step::Conductor(c) => out.push_str(&conductor(c)),
             Step::End(how) => {
-                let word = LooseEnd::ALL.iter().find(|(e, _)| e == how).map_or("unseen", |(_, w)| *w);
-                let _ = write!(out, "end {word}");
+                let _ = write!(out, "end {}", how.word());
             }
             Step::At(term) => {
                 let new = term.terminal.is_none() && in_runs.contains(term.component.as_str());

@@ -11,7 +11,7 @@ use crate::units::short;
 use std::collections::BTreeMap;
 
 /// One circuit.
-#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
 pub struct Circuit {
     /// The device that protects it, or what it hangs on.
     pub device: String,
@@ -27,6 +27,15 @@ pub struct Circuit {
     pub beside: Vec<String>,
     /// Its conductors.
     pub conductors: Vec<String>,
+    /// The component of the device.
+    #[serde(skip)]
+    pub component: usize,
+    /// Its way, where it is one of several.
+    #[serde(skip)]
+    pub way: Option<String>,
+    /// Its rating, A; the worst credible one where it was not read, nothing where it has none.
+    #[serde(skip)]
+    pub rating_a: Option<f64>,
     /// Whether it is of the AC side.
     #[serde(skip)]
     pub ac: bool,
@@ -232,6 +241,9 @@ fn circuits_in(net: &Network, rig: &Rig) -> Vec<Circuit> {
                 beside: others(ahead.get(&fed), &name),
                 ahead: others(ahead.get(&pad[e.a]), &name),
                 conductors,
+                component: *component,
+                way: way.clone(),
+                rating_a: rating_a.is_finite().then_some(*rating_a),
                 ac: matches!(net.nodes[e.b].duty, Role::Line | Role::Neutral),
                 fed: e.b,
             });

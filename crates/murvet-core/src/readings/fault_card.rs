@@ -4,7 +4,8 @@ use super::circuits::{Circuit, circuits};
 use crate::audit::Audit;
 use crate::catalogue::{Kind, SourceKind};
 use crate::network::EdgeKind;
-use crate::rules::{About, Severity};
+use crate::rules::{About, Context, Severity};
+use crate::units::short;
 use std::collections::BTreeSet;
 
 /// How a device shows that it is open.
@@ -55,8 +56,8 @@ pub struct FaultLine {
 /// Complexity: devices times devices.
 pub fn fault_card(audit: &Audit) -> Vec<FaultLine> {
     let list = circuits(audit);
-    let grave = grave(audit);
-    list.iter().filter_map(|c| line(audit, &list, c, &grave)).collect()
+    let (grave, ctx) = (grave(audit), audit.context());
+    list.iter().filter_map(|c| line(audit, &ctx, &list, c, &grave)).collect()
 }
 
 /// Components and terminals at which something is found that has to be put right before use: what the finding is about, and both
@@ -87,7 +88,7 @@ fn grave(audit: &Audit) -> BTreeSet<String> {
     names
 }
 
-fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) -> Option<FaultLine> {
+fn line(audit: &Audit, ctx: &Context, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) -> Option<FaultLine> {
     let of = |name: &str| list.iter().find(|o| o.name() == name);
     let ways = Ways { audit, list };
     // What hangs on a device that is dead without this one, each once.
@@ -111,8 +112,8 @@ fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) 
         next = fresh.iter().filter_map(|n| of(n)).flat_map(|o| o.ahead.clone()).collect();
         then.extend(fresh);
     }
-    let (id, way) = c.name().split_once('.').map_or((c.name(), None), |(id, way)| (id, Some(way)));
-    let p = audit.assumed.component(id)?;
+    let p = &audit.assumed.components[c.component];
+    let way = c.way.as_deref();
     let residual = way.map_or(p.kind == Kind::Rcbo, |w| p.ways.iter().any(|o| o.id == w && o.rcd.is_some()));
     let fuse = p.kind == Kind::Fuse || p.kind == Kind::FuseBlock;
     let class = p.word("class").unwrap_or(if p.kind == Kind::FuseBlock { "blade" } else { "" });
@@ -131,8 +132,8 @@ fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) 
     } else {
         May::ResetOnce
     };
-    let unread = index(audit, id).is_none_or(|at| audit.context().unread(at, way));
-    let rating = c.device.split_once(", ").map(|(_, r)| r).filter(|_| !unread);
+    let read = !ctx.unread(c.component, way);
+    let spare = c.rating_a.filter(|_| read && fuse && may != May::LeaveAlone);
     let place = p.place.as_deref().and_then(|id| audit.assumed.place(id));
     Some(FaultLine {
         dead,
@@ -140,7 +141,7 @@ fn line(audit: &Audit, list: &[Circuit], c: &Circuit, grave: &BTreeSet<String>) 
         place: place.map(|p| p.label.clone().unwrap_or_else(|| p.id.clone())),
         opened,
         may,
-        spare: rating.filter(|_| fuse && may != May::LeaveAlone).map(|r| format!("{r} {class}").trim().to_owned()),
+        spare: spare.map(|amps| format!("{} A {class}", short(amps)).trim().to_owned()),
         then,
     })
 }
@@ -206,8 +207,4 @@ enum Counts {
     Stores,
     /// What charges, too.
     Everything,
-}
-
-fn index(audit: &Audit, id: &str) -> Option<usize> {
-    audit.assumed.components.iter().position(|p| p.id == id)
 }

@@ -12,6 +12,7 @@ use crate::audit::Audit;
 use crate::rig::Rig;
 use crate::rules::{Finding, Severity};
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 /// A possible repair.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,6 +44,8 @@ pub struct Trial {
     pub reason: String,
     /// The rig after the repair, when it could be made.
     pub rig: Option<Rig>,
+    /// The audit of that rig.
+    pub after: Option<Arc<Audit>>,
 }
 
 /// Why no repair is proposed for a finding where none was accepted: what is right there depends on more than a rig says, or
@@ -76,6 +79,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
                 hopeful: false,
                 reason: format!("It cannot be made: {error}."),
                 rig: None,
+                after: None,
             };
         }
     }
@@ -90,6 +94,7 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
             hopeful: false,
             reason: format!("It cannot be made: {}.", problem.message),
             rig: None,
+            after: None,
         };
     }
     let after = before.after(&copy);
@@ -116,5 +121,5 @@ pub fn attempt(rig: &Rig, before: &Audit, finding: &Finding, candidate: Candidat
             "It closes the finding; what it opens is advice.".to_owned()
         }
     };
-    Trial { candidate, closes, opens, accepted, hopeful, reason, rig: Some(copy) }
+    Trial { candidate, closes, opens, accepted, hopeful, reason, rig: Some(copy), after: Some(Arc::new(after)) }
 }

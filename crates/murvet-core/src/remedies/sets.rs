@@ -27,10 +27,9 @@ pub(super) fn sets(rig: &Rig, before: &Audit, finding: &Finding, singles: &[Tria
         let mut found: Vec<Trial> = Vec::new();
         front.sort_by_key(|t| (t.opens.len(), t.candidate.minutes));
         for part in front.iter().take(WIDTH) {
-            let Some(copy) = &part.rig else { continue };
-            let after = before.after(copy);
-            let Some(open) = still_open(before, &after, finding) else { continue };
-            for more in candidates(copy, &after, open) {
+            let (Some(copy), Some(after)) = (&part.rig, &part.after) else { continue };
+            let Some(open) = still_open(before, after, finding) else { continue };
+            for more in candidates(copy, after, open) {
                 if tried >= TRIED {
                     break;
                 }

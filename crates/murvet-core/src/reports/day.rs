@@ -4,7 +4,7 @@ use super::steps::{Named, named};
 use crate::audit::Audit;
 use crate::readings::{after_repair, make_safe, minutes_of, plan as test_plan};
 use crate::rig::Rig;
-use crate::work::day::{Day, Part, Task, Why, parts, plan, tasks};
+use crate::work::day::{Day, Part, Task, Why, clock, parts, plan, tasks};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -147,10 +147,6 @@ fn why(why: &Why, list: &[Task]) -> String {
     }
 }
 
-fn clock(minutes: u32) -> String {
-    format!("{}:{:02}", minutes / 60, minutes % 60)
-}
-
 impl DayReport {
     /// What is not done and would close something that stays open; what was done in another way needs no line.
     pub fn still_wanted(&self) -> impl Iterator<Item = &LeftReport> {
@@ -192,11 +188,8 @@ impl DayReport {
             }
         }
         if !self.parts.is_empty() {
-            let part = |p: &Part| match p.unit {
-                "m" => format!("{}.{} m {}", p.tenths / 10, p.tenths % 10, p.name),
-                _ => format!("{} x {}", p.tenths.div_ceil(10), p.name),
-            };
-            let _ = writeln!(out, "Parts: {}.", self.parts.iter().map(part).collect::<Vec<_>>().join("; "));
+            let _ =
+                writeln!(out, "Parts: {}.", self.parts.iter().map(ToString::to_string).collect::<Vec<_>>().join("; "));
         }
         let left: Vec<&LeftReport> = self.still_wanted().collect();
         if !left.is_empty() {

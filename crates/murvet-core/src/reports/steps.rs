@@ -114,14 +114,9 @@ pub(super) fn named(f: &Finding) -> Named {
 }
 
 fn uses(list: &[crate::readings::Use]) -> Vec<UseReport> {
-    let of = |u: &crate::readings::Use| UseReport {
-        name: u.name.to_owned(),
-        // Nothing is measured yet: what no finding bars is still to be proven.
-        standing: if u.barred_by.is_empty() { Standing::NotProven } else { Standing::Barred },
-        barred_by: u.barred_by.iter().map(ToString::to_string).collect(),
-        limited_by: u.limited_by.iter().map(|l| format!("{}: {}", l.finding, l.precaution)).collect(),
-        failed: Vec::new(),
-        missing: u.missing,
+    // Nothing is measured yet: what no finding bars is still to be proven.
+    let of = |u: &crate::readings::Use| {
+        UseReport::of(u, if u.barred_by.is_empty() { Standing::NotProven } else { Standing::Barred })
     };
     list.iter().map(of).collect()
 }

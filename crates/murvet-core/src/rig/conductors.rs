@@ -72,6 +72,11 @@ impl LooseEnd {
         (LooseEnd::Unseen, "unseen"),
     ];
 
+    /// Reads the word.
+    pub fn parse(word: &str) -> Option<LooseEnd> {
+        LooseEnd::ALL.iter().find(|(_, w)| *w == word).map(|(end, _)| *end)
+    }
+
     /// The word of the notation.
     pub fn word(self) -> &'static str {
         LooseEnd::ALL.iter().find(|(end, _)| *end == self).map_or("", |(_, word)| word)
@@ -164,7 +169,7 @@ impl Cable {
     pub fn loose(&self) -> Option<LooseEnd> {
         (self.to.component == Cable::NOWHERE).then(|| {
             let word = self.to.terminal.as_deref().unwrap_or_default();
-            LooseEnd::ALL.iter().find(|(_, w)| *w == word).map_or(LooseEnd::Unseen, |(end, _)| *end)
+            LooseEnd::parse(word).unwrap_or(LooseEnd::Unseen)
         })
     }
 

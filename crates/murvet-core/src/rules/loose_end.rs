@@ -33,11 +33,7 @@ fn find(ctx: &Context) -> Vec<Finding> {
             .sources_at(net, n)
             .next()
             .map_or(String::new(), |s| ctx.component_words(net.sources[s].component));
-        let wire = net.edges.iter().find_map(|e| match e.what {
-            EdgeKind::Wire(w) if e.a == n || e.b == n => Some(w),
-            _ => None,
-        });
-        let Some(wire) = wire else { continue };
+        let Some((wire, _)) = net.wire_at(n) else { continue };
         let (severity, words) = match how {
             LooseEnd::Bare => (Severity::KeepOff, "is bare"),
             LooseEnd::Taped => (Severity::BeforeUse, "is only taped"),

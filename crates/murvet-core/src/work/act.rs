@@ -170,8 +170,8 @@ pub(super) fn act(text: &str, line: usize, at: usize) -> Result<Act, Diagnostic>
                 "joined" => Ends::Joined,
                 how => {
                     let word = how.strip_prefix("ends ").unwrap_or(how).trim();
-                    match LooseEnd::ALL.iter().find(|(_, w)| *w == word) {
-                        Some((end, _)) => Ends::Loose(*end),
+                    match LooseEnd::parse(word) {
+                        Some(end) => Ends::Loose(end),
                         None => {
                             let column = rest_at + rest.find(',').map_or(0, |i| rest[..=i].chars().count()) + 1;
                             let help = "expected ends capped, ends taped, ends bare or joined".to_owned();

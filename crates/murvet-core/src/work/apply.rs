@@ -273,8 +273,7 @@ fn out(rig: &mut Rig, what: &Named, ends: Ends) -> Made {
 }
 
 fn loose(on: &str) -> Option<LooseEnd> {
-    let word = on.strip_prefix("end ")?.trim();
-    LooseEnd::ALL.iter().find(|(_, w)| *w == word).map(|(end, _)| *end)
+    LooseEnd::parse(on.strip_prefix("end ")?.trim())
 }
 
 fn land(rig: &mut Rig, what: &Named, side: Side, on: &str) -> Made {

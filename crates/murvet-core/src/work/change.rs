@@ -1,6 +1,7 @@
 //! What a change of the rig opens and closes, and whether it is worse than before.
 
 use crate::audit::Audit;
+use crate::network::{Edge, EdgeKind};
 use crate::rules::{Certainty, Finding, Severity};
 use std::collections::BTreeSet;
 
@@ -59,28 +60,22 @@ pub fn change(before: &Audit, after: &Audit) -> Change {
 /// Whether two findings are about conductors of like length and size that share a terminal, each of the later one having its
 /// like in the earlier one.
 fn same_copper((before, b): (&Audit, &Finding), (after, f): (&Audit, &Finding)) -> bool {
-    let of = |audit: &Audit, f: &Finding| -> Vec<(String, u64, u64, String, String)> {
+    let of = |audit: &Audit, f: &Finding| -> Vec<(u64, u64, [String; 2])> {
         // The conductor that gives it its name; what else stands under it may be new.
         let own: Vec<&str> = f.subject.conductors().collect();
-        let meant = |w: usize| {
-            let w = &audit.net.wires[w];
-            if own.is_empty() { f.wires.contains(&w.spot) } else { own.contains(&w.key.as_str()) }
+        let net = &audit.net;
+        let copper = |e: &Edge| {
+            let EdgeKind::Wire(w) = e.what else { return None };
+            let w = &net.wires[w];
+            let meant = if own.is_empty() { f.wires.contains(&w.spot) } else { own.contains(&w.key.as_str()) };
+            let ends = [e.a, e.b].map(|n| net.nodes[n].name.clone());
+            meant.then(|| (w.length_m.to_bits(), w.laid.area_mm2.to_bits(), ends))
         };
-        let wires = audit.net.edges.iter().filter_map(|e| match e.what {
-            crate::network::EdgeKind::Wire(w) if meant(w) => Some((w, e.a, e.b)),
-            _ => None,
-        });
-        wires
-            .map(|(w, a, b)| {
-                let w = &audit.net.wires[w];
-                let name = |n: usize| audit.net.nodes[n].name.clone();
-                (w.title.clone(), w.length_m.to_bits(), w.laid.area_mm2.to_bits(), name(a), name(b))
-            })
-            .collect()
+        net.edges.iter().filter_map(copper).collect()
     };
     let (old, new) = (of(before, b), of(after, f));
-    let like = |n: &(String, u64, u64, String, String)| {
-        old.iter().any(|o| (o.1, o.2) == (n.1, n.2) && [&o.3, &o.4].iter().any(|end| **end == n.3 || **end == n.4))
+    let like = |n: &(u64, u64, [String; 2])| {
+        old.iter().any(|o| (o.0, o.1) == (n.0, n.1) && o.2.iter().any(|end| n.2.contains(end)))
     };
     !new.is_empty() && new.iter().all(like)
 }

@@ -6,7 +6,6 @@ use super::holders::{Job, lost};
 use super::isolation::needed;
 use super::script::{Entry, WorkStep};
 use crate::audit::Audit;
-use crate::network::EdgeKind;
 use crate::readings::{SafeStep, Use, uses};
 use crate::rig::{LooseEnd, Rig};
 use crate::rules::Finding;
@@ -112,11 +111,7 @@ fn loose(audit: &Audit) -> Vec<LooseConductor> {
     let (net, ctx) = (&audit.net, audit.context());
     let mut list: Vec<LooseConductor> = Vec::new();
     for (n, end) in net.nodes.iter().enumerate().filter_map(|(n, node)| Some((n, node.loose()?))) {
-        let wire = net.edges.iter().find_map(|e| match e.what {
-            EdgeKind::Wire(w) if e.a == n || e.b == n => Some(w),
-            _ => None,
-        });
-        let Some(wire) = wire else { continue };
+        let Some((wire, _)) = net.wire_at(n) else { continue };
         let from = audit.states.states.iter().find_map(|s| s.live.sources_at(net, n).next());
         list.push(LooseConductor {
             conductor: ctx.wire_words(wire),

@@ -35,7 +35,7 @@ impl std::fmt::Display for Job {
 /// The jobs that are held in a rig as it stands.
 ///
 /// Complexity: states times consumers and batteries.
-pub(super) fn held(audit: &Audit) -> BTreeSet<Job> {
+fn held(audit: &Audit) -> BTreeSet<Job> {
     let (net, rig) = (&audit.net, &audit.assumed);
     let id = |component: usize| rig.components[component].id.clone();
     let mut jobs = BTreeSet::new();
@@ -84,10 +84,9 @@ fn origins(audit: &Audit, state: &State, source: usize) -> BTreeSet<&'static str
 /// Jobs that had a holder and have none, for what is still there to ask for it.
 pub(super) fn lost(before: &Audit, after: &Audit) -> Vec<Job> {
     let there = |id: &str| after.assumed.component(id).is_some_and(|p| p.status.present());
+    // Whichever charger does it: the job is that the battery is charged on shore, by the engine, by the sun.
     let wanted = |job: &&Job| match job {
-        Job::Feeds(load) => there(load),
-        // Whichever charger does it: the job is that the battery is charged on shore, by the engine, by the sun.
-        Job::Charges { battery, .. } | Job::Isolates(battery) => there(battery),
+        Job::Feeds(id) | Job::Charges { battery: id, .. } | Job::Isolates(id) => there(id),
     };
     let now = held(after);
     held(before).difference(&now).filter(wanted).cloned().collect()

@@ -149,7 +149,7 @@ pub(crate) async fn show(
     let bars: Vec<(u32, String)> = context.actions.iter().map(|a| (a.minutes.max(1) as u32, a.title.clone())).collect();
     let planned = format!("{:.1} h", context.visit.hours);
     let revision = context.revision.number;
-    let live = context.steps.iter().any(|s| context.done.iter().all(|d| d.step != s.id));
+    let live = !context.is_safe();
     let total = (context.visit.hours * 60.0).max(1.0);
     let bars =
         bars.into_iter().map(|(m, t)| ((f64::from(m) / total * 100.0).round().clamp(4.0, 100.0) as u32, t)).collect();
@@ -214,7 +214,7 @@ pub(crate) async fn apply(
         let finding = audit.findings.iter().find(|f| f.key() == wanted)?;
         let list = trials(&rig, &audit, finding);
         let trial = list.into_iter().find(|t| t.candidate.title == form.title && t.accepted)?;
-        let isolate = trial.rig.as_ref().map(|after| to_isolate(&audit, &audit.after(after))).unwrap_or_default();
+        let isolate = trial.after.as_ref().map(|after| to_isolate(&audit, after)).unwrap_or_default();
         Some((finding.statement.clone(), trial, isolate))
     })
     .await?

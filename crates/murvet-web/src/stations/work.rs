@@ -9,10 +9,9 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use murvet_core::reports::{Became, DayReport, Named, RestReport, StepReport, StepsReport, day, steps};
-use murvet_core::work::day::{Day, Hands, WorkKind};
+use murvet_core::work::day::{Day, Hands, clock};
 use murvet_core::work::read;
 use serde::Deserialize;
-use std::collections::BTreeMap;
 
 /// A piece of a lane: where it begins and how wide it is, in per cent of the day, its number and what it is.
 struct Bar {
@@ -52,37 +51,17 @@ pub(crate) struct Asked {
     hands: Option<usize>,
 }
 
-fn clock(minutes: u32) -> String {
-    format!("{}:{:02}", minutes / 60, minutes % 60)
-}
-
 impl WorkPage {
     /// From when to when.
     fn times(&self, start: &u32, end: &u32) -> String {
         format!("{} to {}", clock(*start), clock(*end))
     }
-
-    /// A part with its amount.
-    fn part(&self, p: &murvet_core::work::day::Part) -> String {
-        match p.unit {
-            "m" => format!("{}.{} m {}", p.tenths / 10, p.tenths % 10, p.name),
-            _ => format!("{} x {}", p.tenths.div_ceil(10), p.name),
-        }
-    }
 }
 
 /// The day that was asked for: so many people who may do everything.
 fn asked_day(minutes: u32, hands: usize, own: &str) -> Day {
-    let may = || WorkKind::ALL.iter().map(|(k, _)| *k).collect();
-    let name = |n: usize| if n == 0 { own.to_owned() } else { crate::t("work.second-person").to_owned() };
-    Day {
-        minutes,
-        people: (0..hands).map(|n| Hands { name: name(n), may: may() }).collect(),
-        parts: BTreeMap::new(),
-        opening: BTreeMap::new(),
-        isolating: BTreeMap::new(),
-        danger: BTreeMap::new(),
-    }
+    let names = [own, crate::t("work.second-person")];
+    Day::new(minutes, names.into_iter().take(hands).map(Hands::for_everything).collect())
 }
 
 fn lanes(report: &DayReport) -> Vec<Lane> {
@@ -114,8 +93,7 @@ pub(crate) async fn show(
 ) -> Result<Response, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
     let hands = asked.hands.unwrap_or(1).clamp(1, 2);
-    let spent: f64 = context.actions.iter().map(|a| f64::from(a.minutes)).sum();
-    let rest = ((60.0 * context.visit.hours - spent).max(0.0) / 6.0).round() / 10.0;
+    let rest = ((60.0 * context.visit.hours - context.spent_minutes()).max(0.0) / 6.0).round() / 10.0;
     let hours = asked.hours.clone().unwrap_or_else(|| rest.to_string());
     let wanted = hours.trim().parse::<f64>().ok().filter(|h| (0.1..=24.0).contains(h));
     let error = (asked.hours.is_some() && wanted.is_none()).then(|| crate::say("work.hours-are", &[&hours]));

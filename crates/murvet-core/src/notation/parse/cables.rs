@@ -51,11 +51,11 @@ impl Parser {
         let mut after = arrow + 2;
         if to == "end" {
             let how = tokens.get(after).and_then(Located::word).unwrap_or_default();
-            let Some((_, how)) = LooseEnd::ALL.iter().find(|(_, w)| *w == how) else {
+            let Some(how) = LooseEnd::parse(how) else {
                 self.error(&tokens[arrow + 1], "how does the end lie?", "expected end capped, taped, bare or unseen");
                 return;
             };
-            cable.to = TermRef::new(Cable::NOWHERE, *how);
+            cable.to = TermRef::new(Cable::NOWHERE, how.word());
             after += 1;
         }
         let words: Vec<&Located> = tokens[1..arrow - 1].iter().chain(tokens.get(after..).unwrap_or_default()).collect();

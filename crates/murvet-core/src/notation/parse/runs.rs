@@ -58,8 +58,8 @@ impl Parser {
         };
         if word == "end" {
             let how = part.get(1).and_then(Located::word).unwrap_or_default();
-            return match LooseEnd::ALL.iter().find(|(_, w)| *w == how) {
-                Some((end, _)) => Some(Step::End(*end)),
+            return match LooseEnd::parse(how) {
+                Some(end) => Some(Step::End(end)),
                 None => {
                     self.error(&part[0], "how does the end lie?", "expected end capped, taped, bare or unseen");
                     None

@@ -4,7 +4,7 @@
 use super::{DEAD_V, Planner, band};
 use crate::catalogue::{Kind, Role, SourceKind};
 use crate::measure::{Function, Probe, TestSetup};
-use crate::network::{EdgeKind, WireSpot};
+use crate::network::WireSpot;
 use crate::readings::{Phase, Test, TestId, TestKind, Tool};
 use crate::rig::LooseEnd;
 use crate::rules::may_end_at;
@@ -53,12 +53,8 @@ impl Planner<'_> {
             // In parts where nothing is live anywhere it is taken as everything is parked.
             let states = &self.audit.states.states;
             let live = states.iter().find_map(|s| Some((s, s.live.sources_at(net, n).next()?)));
-            let Some(key) = net.edges.iter().find_map(|e| match e.what {
-                EdgeKind::Wire(w) if e.a == n || e.b == n => Some(&net.wires[w].key),
-                _ => None,
-            }) else {
-                continue;
-            };
+            let Some((wire, _)) = net.wire_at(n) else { continue };
+            let key = &net.wires[wire].key;
             let mains = node.duty == Role::Line || live.is_some_and(|(_, s)| net.sources[s].kind.is_ac());
             let back = live.map(|(_, s)| net.sources[s].minus);
             let back = back.or_else(|| net.sources.iter().find(|s| s.kind.is_ac() == mains).map(|s| s.minus));
@@ -172,11 +168,7 @@ impl Planner<'_> {
         let mut list = Vec::new();
         let mut told: Vec<usize> = Vec::new();
         for (n, _) in net.nodes.iter().enumerate().filter(|(_, n)| n.loose() == Some(LooseEnd::Unseen)) {
-            let wire = net.edges.iter().find_map(|e| match e.what {
-                EdgeKind::Wire(w) if e.a == n || e.b == n => Some((w, if e.a == n { e.b } else { e.a })),
-                _ => None,
-            });
-            let Some((wire, near)) = wire else { continue };
+            let Some((wire, near)) = net.wire_at(n) else { continue };
             // Every core of a cable ends where its first does.
             let WireSpot::Cable(cable, _) = net.wires[wire].spot else { continue };
             if told.contains(&cable) {

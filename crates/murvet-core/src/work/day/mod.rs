@@ -92,6 +92,13 @@ pub struct Hands {
     pub may: BTreeSet<WorkKind>,
 }
 
+impl Hands {
+    /// Somebody who may do everything.
+    pub fn for_everything(name: impl Into<String>) -> Hands {
+        Hands { name: name.into(), may: WorkKind::ALL.iter().map(|(k, _)| *k).collect() }
+    }
+}
+
 /// What there is today.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Day {
@@ -119,6 +126,15 @@ pub const ISOLATING: u32 = 4;
 /// than any other.
 pub const KEEPS: u32 = 2;
 
+/// Minutes from the beginning of a day as hours and minutes.
+///
+/// ```
+/// assert_eq!(murvet_core::work::day::clock(125), "2:05");
+/// ```
+pub fn clock(minutes: u32) -> String {
+    format!("{}:{:02}", minutes / 60, minutes % 60)
+}
+
 /// What closing a finding is worth, against a unit of anything else: ten times the next lower one.
 pub fn weight(severity: Severity) -> u32 {
     match severity {
@@ -130,6 +146,18 @@ pub fn weight(severity: Severity) -> u32 {
 }
 
 impl Day {
+    /// A day of so many minutes: every part there, usual minutes, no danger told yet.
+    pub fn new(minutes: u32, people: Vec<Hands>) -> Day {
+        Day {
+            minutes,
+            people,
+            parts: BTreeMap::new(),
+            opening: BTreeMap::new(),
+            isolating: BTreeMap::new(),
+            danger: BTreeMap::new(),
+        }
+    }
+
     /// Minutes to open a place.
     pub fn opens(&self, place: &str) -> u32 {
         self.opening.get(place).copied().unwrap_or(OPENING)

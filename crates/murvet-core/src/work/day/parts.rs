@@ -16,6 +16,15 @@ pub struct Part {
     pub tenths: u32,
 }
 
+impl std::fmt::Display for Part {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self.unit {
+            "m" => write!(f, "{}.{} m {}", self.tenths / 10, self.tenths % 10, self.name),
+            _ => write!(f, "{} x {}", self.tenths.div_ceil(10), self.name),
+        }
+    }
+}
+
 /// What is new in a rig against another: components that were not there or are of another rating, conductors and cables that
 /// were not laid so, a lug for each end of a conductor of 6 mm2 and more, a label for each new device.
 ///

@@ -13,7 +13,7 @@
 use super::super::act::act;
 use super::{Day, Hands, Task, WorkKind};
 use crate::notation::Diagnostic;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 /// Reads a day. Without a person there is one who may do everything; without hours there are eight. Tasks come after one another
 /// by their titles: `after "title"`.
@@ -21,14 +21,7 @@ use std::collections::{BTreeMap, BTreeSet};
 /// # Errors
 /// Every error with its place.
 pub fn read(text: &str) -> Result<(Day, Vec<Task>), Vec<Diagnostic>> {
-    let mut day = Day {
-        minutes: 480,
-        people: Vec::new(),
-        parts: BTreeMap::new(),
-        opening: BTreeMap::new(),
-        isolating: BTreeMap::new(),
-        danger: BTreeMap::new(),
-    };
+    let mut day = Day::new(480, Vec::new());
     let mut tasks: Vec<Task> = Vec::new();
     let mut afters: Vec<(usize, String, usize)> = Vec::new();
     let mut errors: Vec<Diagnostic> = Vec::new();
@@ -86,8 +79,7 @@ pub fn read(text: &str) -> Result<(Day, Vec<Task>), Vec<Diagnostic>> {
         }
     }
     if day.people.is_empty() {
-        let may = WorkKind::ALL.iter().map(|(k, _)| *k).collect();
-        day.people.push(Hands { name: "one person".to_owned(), may });
+        day.people.push(Hands::for_everything("one person"));
     }
     if errors.is_empty() { Ok((day, tasks)) } else { Err(errors) }
 }

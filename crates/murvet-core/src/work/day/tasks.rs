@@ -24,19 +24,18 @@ pub fn tasks(rig: &Rig, audit: &Audit, retest: impl Fn(&Audit) -> u32) -> (Vec<T
     let danger: BTreeMap<String, u32> = audit.findings.iter().map(|f| (f.key(), weight(f.severity))).collect();
     for finding in &audit.findings {
         for trial in trials(rig, audit, finding).into_iter().filter(|t| t.accepted).take(WAYS) {
-            let Some(after_rig) = &trial.rig else { continue };
+            let (Some(after_rig), Some(after)) = (&trial.rig, &trial.after) else { continue };
             let closes: BTreeSet<String> = trial.closes.iter().cloned().collect();
             let title = trial.candidate.title.clone();
             if list.iter().any(|t| t.title == title && t.closes == closes) {
                 continue;
             }
-            let after = audit.after(after_rig);
             list.push(Task {
-                minutes: trial.candidate.minutes + retest(&after),
-                keeps: lost(audit, &after).is_empty(),
-                kinds: kinds(audit, &after),
+                minutes: trial.candidate.minutes + retest(after),
+                keeps: lost(audit, after).is_empty(),
+                kinds: kinds(audit, after),
                 places: closed_places(rig, after_rig),
-                isolate: needed(audit, &after).into_iter().map(|s| s.id).collect(),
+                isolate: needed(audit, after).into_iter().map(|s| s.id).collect(),
                 parts: parts(rig, after_rig).into_iter().map(|p| (p.name, p.tenths.div_ceil(10))).collect(),
                 closes,
                 acts: vec![Act::Repair { finding: finding.key(), title: title.clone() }],

@@ -76,9 +76,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let minutes = minutes_of(&tests);
     let tests: Vec<Test> = tests.into_iter().filter(|t| read(t) || !out(t)).collect();
     let done: BTreeSet<usize> = (0..tests.len()).filter(|n| read(&tests[*n])).collect();
-    let spent: f64 = context.actions.iter().map(|a| f64::from(a.minutes)).sum();
     let measured = f64::from(minutes_of(done.iter().map(|n| &tests[*n])));
-    let left_minutes = (60.0 * context.visit.hours - spent - measured).max(0.0) as u32;
+    let left_minutes = (60.0 * context.visit.hours - context.spent_minutes() - measured).max(0.0) as u32;
     let audit = context.audit.clone();
     let (tests, done, fitted) = off_thread(move || {
         let fitted = fit(&tests, &settles(&audit, &tests), &done, left_minutes);
