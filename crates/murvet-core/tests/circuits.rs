@@ -3,7 +3,9 @@
 
 use murvet_core::audit::audit;
 use murvet_core::notation::parse;
-use murvet_core::readings::{Circuit, May, Opened, circuits, fault_card};
+use murvet_core::readings::{
+    CardStep, Circuit, May, Opened, Press, SafeOf, circuits, fault_card, make_safe, switch_card,
+};
 
 fn audited(text: &str) -> murvet_core::audit::Audit {
     let rig = parse(text).expect("reads");
@@ -171,4 +173,53 @@ fn the_fault_card_says_what_is_dead_and_what_may_be_done() {
     let bank = of("bank-fuse");
     assert!(bank.contains(&"Inverter-charger".to_owned()) && bank.contains(&"lights".to_owned()));
     assert!(!bank.contains(&"Microwave".to_owned()), "shore feeds it as well");
+}
+
+#[test]
+fn the_card_of_switches_goes_in_the_order_of_making_safe_and_names_every_source() {
+    // Written down from the rigs: what each source is taken off by.
+    let card = |text: &str| -> Vec<String> {
+        let line = |s: &CardStep| match &s.press {
+            Press::Open(switches) => format!("{}: {}", s.source.0, switches.join(", ")),
+            other => format!("{}: {other:?}", s.source.0),
+        };
+        switch_card(&audited(text)).iter().map(line).collect()
+    };
+    let (heron, kite) = (include_str!("../../murvet/demo/heron.rig"), include_str!("../../murvet/demo/kite.rig"));
+    assert_eq!(
+        card(heron),
+        [
+            "shore: Unplug",
+            "genset: Stop",
+            "inverter: SwitchOff",
+            "panels: pv-switch",
+            "house: main-switch (Dinette bench)"
+        ]
+    );
+    // The van charges from its engine as well, and nothing switches its starter battery.
+    let van = card(kite);
+    assert_eq!(van[..4], ["hookup: Unplug", ": Stop", "combi: SwitchOff", "panels: pv-switch"]);
+    assert!(van[4..].contains(&"start: NoSwitch".to_owned()) && van[4].starts_with("house: main-switch"), "{van:?}");
+    let bare = "rig r profile eu-uk\nbattery b: agm 12V 90Ah\narray sun: isc 9A voc 40V 330W\ncontroller m: 30A 50V\n\
+                run sun.+ : 5m 6mm2, m.pv+\nrun sun.- : 5m 6mm2, m.pv-\nrun b.+ : 0.1m 6mm2, fuse F1 30A blade, 1m 6mm2, m.bat+\nrun b.- : 1m 6mm2, m.bat-\n";
+    assert_eq!(card(bare), ["sun: NoSwitch", "b: NoSwitch"]);
+    let (currawong, egret) =
+        (include_str!("../../murvet/demo/currawong.rig"), include_str!("../../murvet/demo/egret.rig"));
+    for text in [heron, kite, currawong, egret] {
+        let audit = audited(text);
+        let steps = make_safe(&audit);
+        let at = |s: &CardStep| {
+            let own = |of: &SafeOf| match of {
+                SafeOf::Component(id) => *id == s.source.0,
+                SafeOf::Engine => s.source.0.is_empty(),
+                _ => false,
+            };
+            // An inlet is tested before it is unplugged: the last step of a source takes it off.
+            let places = steps.iter().enumerate().filter(|(_, step)| own(&step.of) && !step.id.starts_with("points:"));
+            places.map(|(n, _)| n).next_back().expect("each source is made safe")
+        };
+        let card = switch_card(&audit);
+        let order: Vec<usize> = card.iter().map(at).collect();
+        assert!(order.is_sorted(), "{order:?} of {card:?}");
+    }
 }

@@ -62,6 +62,7 @@ fn some(dice: &mut Dice, count: u32, people: u32) -> (Vec<Task>, Day) {
         })
         .collect();
     let day = Day {
+        pace: BTreeMap::new(),
         minutes: 60 + 10 * dice.below(12),
         people,
         parts: BTreeMap::from([("fuse".to_owned(), 1 + dice.below(4))]),
@@ -228,6 +229,7 @@ fn the_most_dangerous_comes_first_and_what_waits_before_it() {
         parts: BTreeMap::new(),
         opening: BTreeMap::new(),
         isolating: BTreeMap::new(),
+        pace: BTreeMap::new(),
         danger: BTreeMap::from([
             ("keep off".to_owned(), weight(Severity::KeepOff)),
             ("advice".to_owned(), weight(Severity::Advice)),
@@ -253,7 +255,7 @@ fn repairs_of_a_rig_are_planned_so_that_it_is_no_worse_after_each() {
         let rig = parse(text).expect("reads");
         let profile = rig.profile.expect("its own");
         let before = audit(&rig, profile);
-        let (list, danger) = tasks(&rig, &before, |_| 5);
+        let (list, danger) = tasks(&rig, &before, |_, usual| usual, |_| 5);
         let (mut day, _) = read(&format!("day {hours}h\n")).expect("reads");
         day.danger = danger;
         let p = plan(&rig, &before, &list, &day).expect("a plan");

@@ -30,16 +30,27 @@ fn sources() -> Vec<(PathBuf, String)> {
 }
 
 /// Which crates a crate may name. What is not listed is above it, or beside it and none of its business.
-const MAY: [(&str, &[&str]); 8] = [
+const MAY: [(&str, &[&str]); 10] = [
     ("murvet-core", &[]),
     ("murvet-visit", &["murvet-core"]),
     ("murvet-text", &["murvet-core"]),
     ("murvet-draw", &["murvet-core"]),
     ("murvet-store", &[]),
+    ("murvet-bundle", &[]),
+    ("murvet-print", &[]),
     ("murvet-instruments", &["murvet-core"]),
     (
         "murvet-web",
-        &["murvet-core", "murvet-visit", "murvet-text", "murvet-draw", "murvet-store", "murvet-instruments"],
+        &[
+            "murvet-core",
+            "murvet-visit",
+            "murvet-text",
+            "murvet-draw",
+            "murvet-store",
+            "murvet-bundle",
+            "murvet-print",
+            "murvet-instruments",
+        ],
     ),
     (
         "murvet",
@@ -49,6 +60,7 @@ const MAY: [(&str, &[&str]); 8] = [
             "murvet-text",
             "murvet-draw",
             "murvet-store",
+            "murvet-bundle",
             "murvet-instruments",
             "murvet-web",
         ],

@@ -1,10 +1,11 @@
-//! Drawings of a rig and its audit as SVG text: the rig map, the run profile, device curves, the reading strip and plots.
+//! Drawings of a rig and its audit as SVG text: the rig map, the run profile, device curves, the reading strip, plots and sheets of labels.
 //!
 //! Everything is drawn from the trace. Presentation attributes, literal colours and `<pattern>` hatches
 //! only, so the same text serves page, print and file. Danger is told by hatch, weight and words, and by
 //! colour only besides.
 
 mod curves;
+mod labels;
 mod map;
 mod plot;
 mod profile;
@@ -14,6 +15,7 @@ mod symbols;
 mod vehicle;
 
 pub use curves::{device_curves, fault_currents};
+pub use labels::label_sheets;
 pub use map::{MapOptions, Subsystem, rig_map};
 pub use plot::plot;
 pub use profile::{PlacedReading, run_profile};

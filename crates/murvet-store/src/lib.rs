@@ -24,26 +24,34 @@ macro_rules! by_person {
 
 mod at_the_rig;
 mod complaints;
+mod history;
 mod instruments;
 mod kept;
 mod left_as;
+mod licences;
 mod limits;
+mod origin;
 mod people;
 mod records;
 mod rigs;
 pub mod schema;
 mod sign;
+mod work;
 
 pub use at_the_rig::{NewPhotograph, Override, Photograph};
 pub use complaints::{Complaint, ComplaintStanding, NewComplaint};
+pub use history::Sought;
 pub use instruments::{Calibration, Instrument, LeftOut, NewCalibration};
 pub use kept::{FirmChoice, KeptCalculation, NewCalculation, Sketch};
 pub use left_as::LeftAs;
+pub use licences::{Licence, NewLicence, NewReferralBack, Referral, ReferralBack};
 pub use limits::{FirmLimit, NewFirmLimit};
+pub use origin::{NewOrigin, Origin};
 pub use people::{NewPerson, Person, SESSION_HOURS};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
 pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit, VisitRow};
 pub use sign::{HandOver, SignError, verify_record};
+pub use work::{PriceList, WorkText};
 
 use diesel_async::pooled_connection::AsyncDieselConnectionManager;
 use diesel_async::pooled_connection::deadpool::{Object, Pool};

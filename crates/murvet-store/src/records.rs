@@ -3,7 +3,7 @@
 use crate::rigs::{Saved, insert_revision};
 use crate::schema::{action, finding_event, person, reading, rig_revision, safe_step};
 use crate::{Result, Store, StoreError};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, NaiveDate, Utc};
 use diesel::dsl::max;
 use diesel::prelude::*;
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
@@ -95,7 +95,7 @@ pub struct FindingEvent {
     pub finding: String,
     /// Its statement at that time.
     pub statement: String,
-    /// `opened`, `repaired`, `re-tested`, `accepted`, `deferred` or `removed`.
+    /// `opened`, `repaired`, `part-repaired`, `re-tested`, `accepted`, `deferred` or `removed`.
     pub event: String,
     /// Reason or remark.
     pub note: String,
@@ -106,10 +106,14 @@ pub struct FindingEvent {
     pub person: String,
     /// When.
     pub at: DateTime<Utc>,
+    /// Until when a risk is accepted.
+    pub until: Option<NaiveDate>,
+    /// What ends that before, and how it is noticed.
+    pub condition: Option<String>,
 }
 
 /// An event to be added.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct NewEvent<'a> {
     /// The finding.
     pub finding: &'a str,
@@ -121,6 +125,10 @@ pub struct NewEvent<'a> {
     pub note: &'a str,
     /// Revision of the rig.
     pub revision: i32,
+    /// Until when a risk is accepted.
+    pub until: Option<NaiveDate>,
+    /// What ends that before, and how it is noticed.
+    pub condition: Option<&'a str>,
 }
 
 /// A repair that was made.
@@ -144,10 +152,18 @@ pub struct Action {
     pub person: String,
     /// When.
     pub done_at: DateTime<Utc>,
+    /// Whether it is the inspector's own, not one that Murvet worked out.
+    pub own: bool,
+    /// What went into it.
+    pub parts: String,
+    /// Minutes that it took, where that was entered.
+    pub took: Option<i32>,
+    /// Why the rig is not to be left as it is after it.
+    pub not_to_be_left: Option<String>,
 }
 
 /// A repair to be recorded.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct NewAction<'a> {
     /// The finding.
     pub finding: &'a str,
@@ -161,6 +177,14 @@ pub struct NewAction<'a> {
     pub live_because: Option<&'a str>,
     /// The revision it made.
     pub revision: i32,
+    /// Whether it is the inspector's own.
+    pub own: bool,
+    /// What went into it.
+    pub parts: &'a str,
+    /// Minutes that it took, where that is known.
+    pub took: Option<i32>,
+    /// Why the rig is not to be left as it is after it.
+    pub not_to_be_left: Option<&'a str>,
 }
 
 /// A repair to be written.
@@ -170,7 +194,7 @@ pub struct NewRepair<'a> {
     pub rig: i64,
     /// The revision the repair was worked out on.
     pub base: i32,
-    /// The repaired rig as text.
+    /// The repaired rig as text; empty where the trace stays as it is.
     pub text: &'a str,
     /// What the revision is called.
     pub note: &'a str,
@@ -178,6 +202,8 @@ pub struct NewRepair<'a> {
     pub action: NewAction<'a>,
     /// Findings it closes, with their statements.
     pub closes: &'a [(String, String)],
+    /// Findings of which it closes a part: with their statements, and what is left.
+    pub parts_of: &'a [(String, String, String)],
 }
 
 impl Store {
@@ -235,48 +261,7 @@ impl Store {
         person: i64,
         now: DateTime<Utc>,
     ) -> Result<i64> {
-        let mut c = self.connection().await?;
-        let earlier = diesel::alias!(reading as earlier);
-        let earlier = earlier
-            .filter(earlier.field(reading::firm_id).eq(firm))
-            .filter(earlier.field(reading::visit_id).eq(visit))
-            .filter(earlier.field(reading::test).eq(new.test))
-            .order(earlier.field(reading::id).desc())
-            .select(earlier.field(reading::id))
-            .limit(1)
-            .single_value();
-        let entered = diesel::insert_into(reading::table)
-            .values((
-                reading::firm_id.eq(firm),
-                reading::visit_id.eq(visit),
-                reading::revision.eq(new.revision),
-                reading::test.eq(new.test),
-                reading::title.eq(new.title),
-                reading::value.eq(new.value),
-                reading::unit.eq(new.unit),
-                reading::outcome.eq(new.outcome),
-                reading::words.eq(new.words),
-                reading::supersedes.eq(earlier),
-                reading::person_id.eq(person),
-                reading::taken_at.eq(now),
-                reading::client.eq(new.client),
-                reading::samples.eq(new.samples),
-                reading::instruments.eq(new.instruments),
-                reading::lower_rank.eq(new.lower_rank),
-                reading::means.eq(new.means),
-            ))
-            .on_conflict((reading::firm_id, reading::client))
-            .do_nothing()
-            .returning(reading::id);
-        match committed!(c, entered).await {
-            Ok(id) => Ok(id),
-            Err(StoreError::Query(diesel::result::Error::NotFound)) => Ok(reading::table
-                .filter(reading::firm_id.eq(firm).and(reading::client.eq(new.client)))
-                .select(reading::id)
-                .first(&mut c)
-                .await?),
-            Err(e) => Err(e),
-        }
+        insert_reading(&mut *self.connection().await?, firm, visit, new, person, now).await
     }
 
     /// All readings of a visit in the order in which they were taken, superseded ones included.
@@ -333,14 +318,36 @@ impl Store {
                 if latest.ok_or(StoreError::NotFound)? != new.base {
                     return Ok(false);
                 }
-                if !insert_revision(c, firm, new.rig, number, new.text, new.note, person, now).await? {
+                // What changes nothing that is traced makes no revision.
+                let number = if new.text.is_empty() { new.base } else { number };
+                let made = number == new.base
+                    || insert_revision(c, firm, new.rig, number, new.text, new.note, person, now).await?;
+                if !made {
                     return Err(StoreError::Query(diesel::result::Error::RollbackTransaction));
                 }
                 let action = NewAction { revision: number, ..new.action };
                 insert_action(c, firm, visit, &action, person, now).await?;
                 for (finding, statement) in new.closes {
-                    let event =
-                        NewEvent { finding, statement, event: "repaired", note: new.action.title, revision: number };
+                    let event = NewEvent {
+                        finding,
+                        statement,
+                        event: "repaired",
+                        note: new.action.title,
+                        revision: number,
+                        ..NewEvent::default()
+                    };
+                    insert_event(c, firm, visit, &event, person, now).await?;
+                }
+                for (finding, statement, rest) in new.parts_of {
+                    let note = format!("{}; {rest}", new.action.title);
+                    let event = NewEvent {
+                        finding,
+                        statement,
+                        event: "part-repaired",
+                        note: &note,
+                        revision: number,
+                        ..NewEvent::default()
+                    };
                     insert_event(c, firm, visit, &event, person, now).await?;
                 }
                 Ok(true)
@@ -404,6 +411,8 @@ async fn insert_event(
             finding_event::revision.eq(new.revision),
             finding_event::person_id.eq(person),
             finding_event::at.eq(now),
+            finding_event::until.eq(new.until),
+            finding_event::condition.eq(new.condition),
         ))
         .execute(c)
         .await?;
@@ -430,8 +439,64 @@ async fn insert_action(
             action::revision.eq(new.revision),
             action::person_id.eq(person),
             action::done_at.eq(now),
+            action::own.eq(new.own),
+            action::parts.eq(new.parts),
+            action::took.eq(new.took),
+            action::not_to_be_left.eq(new.not_to_be_left),
         ))
         .execute(c)
         .await?;
     Ok(())
+}
+
+/// Writes a reading; see [`Store::add_reading`].
+pub(crate) async fn insert_reading(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    visit: i64,
+    new: &NewReading<'_>,
+    person: i64,
+    now: DateTime<Utc>,
+) -> Result<i64> {
+    let earlier = diesel::alias!(reading as earlier);
+    let earlier = earlier
+        .filter(earlier.field(reading::firm_id).eq(firm))
+        .filter(earlier.field(reading::visit_id).eq(visit))
+        .filter(earlier.field(reading::test).eq(new.test))
+        .order(earlier.field(reading::id).desc())
+        .select(earlier.field(reading::id))
+        .limit(1)
+        .single_value();
+    let entered = diesel::insert_into(reading::table)
+        .values((
+            reading::firm_id.eq(firm),
+            reading::visit_id.eq(visit),
+            reading::revision.eq(new.revision),
+            reading::test.eq(new.test),
+            reading::title.eq(new.title),
+            reading::value.eq(new.value),
+            reading::unit.eq(new.unit),
+            reading::outcome.eq(new.outcome),
+            reading::words.eq(new.words),
+            reading::supersedes.eq(earlier),
+            reading::person_id.eq(person),
+            reading::taken_at.eq(now),
+            reading::client.eq(new.client),
+            reading::samples.eq(new.samples),
+            reading::instruments.eq(new.instruments),
+            reading::lower_rank.eq(new.lower_rank),
+            reading::means.eq(new.means),
+        ))
+        .on_conflict((reading::firm_id, reading::client))
+        .do_nothing()
+        .returning(reading::id);
+    match committed!(c, entered).await {
+        Ok(id) => Ok(id),
+        Err(StoreError::Query(diesel::result::Error::NotFound)) => Ok(reading::table
+            .filter(reading::firm_id.eq(firm).and(reading::client.eq(new.client)))
+            .select(reading::id)
+            .first(c)
+            .await?),
+        Err(e) => Err(e),
+    }
 }

@@ -86,6 +86,12 @@ pub struct Visit {
     /// The language in which the customer reads, by its code; nothing for that of the region.
     #[diesel(select_expression = customer::language)]
     pub customer_language: Option<String>,
+    /// Who built the rig, where that is known.
+    #[diesel(select_expression = rig::builder)]
+    pub builder: String,
+    /// The year it was built.
+    #[diesel(select_expression = rig::built)]
+    pub built: Option<i32>,
 }
 
 /// A line of the list of visits.
@@ -273,21 +279,8 @@ impl Store {
     ) -> Result<i64> {
         let mut c = self.connection().await?;
         c.transaction(async |c| {
-            let known = customer::table
-                .filter(customer::firm_id.eq(firm).and(customer::name.eq(new.customer)))
-                .order(customer::id)
-                .select(customer::id)
-                .first(c)
-                .await
-                .optional()?;
-            let customer = match known {
-                Some(id) => id,
-                None => insert_customer(c, firm, new.customer, new.contact).await?,
-            };
-            let by = new.visit.person;
-            let rig = insert_rig(c, firm, customer, (new.rig, new.profile, new.text), by, now).await?;
-            let visit = insert_visit(c, firm, &NewVisit { rig, ..new.visit }).await?;
-            insert_complaints(c, firm, visit, complaints, by, now).await?;
+            let visit = insert_rig_visit(c, firm, new, now).await?;
+            insert_complaints(c, firm, visit, complaints, new.visit.person, now).await?;
             Ok(visit)
         })
         .await
@@ -345,6 +338,28 @@ async fn insert_customer(c: &mut AsyncPgConnection, firm: i64, name: &str, conta
         .returning(customer::id)
         .get_result(c)
         .await?)
+}
+
+/// Writes a visit to a rig that is new, its rig, and its customer where none of that name is known.
+pub(crate) async fn insert_rig_visit(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    new: &NewRigVisit<'_>,
+    now: DateTime<Utc>,
+) -> Result<i64> {
+    let known = customer::table
+        .filter(customer::firm_id.eq(firm).and(customer::name.eq(new.customer)))
+        .order(customer::id)
+        .select(customer::id)
+        .first(c)
+        .await
+        .optional()?;
+    let customer = match known {
+        Some(id) => id,
+        None => insert_customer(c, firm, new.customer, new.contact).await?,
+    };
+    let rig = insert_rig(c, firm, customer, (new.rig, new.profile, new.text), new.visit.person, now).await?;
+    insert_visit(c, firm, &NewVisit { rig, ..new.visit }).await
 }
 
 async fn insert_rig(

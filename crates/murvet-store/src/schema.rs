@@ -7,13 +7,13 @@ table! { firm (id) { id -> BigInt, name -> Text, signing_seed -> Binary, } }
 table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, measures -> Text, } }
 table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, } }
 table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, language -> Nullable<Text>, } }
-table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, } }
+table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, builder -> Text, built -> Nullable<Integer>, } }
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
 table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, kind -> Text, since -> Integer, } }
 table! { safe_step (firm_id, visit_id, step) { firm_id -> BigInt, visit_id -> BigInt, step -> Text, person_id -> BigInt, done_at -> Timestamptz, } }
 table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, client -> Nullable<Text>, samples -> Array<Double>, instruments -> Array<BigInt>, lower_rank -> Bool, means -> Text, } }
-table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, statement -> Text, event -> Text, note -> Text, revision -> Integer, person_id -> BigInt, at -> Timestamptz, } }
-table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, live_because -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, } }
+table! { finding_event (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, statement -> Text, event -> Text, note -> Text, revision -> Integer, person_id -> BigInt, at -> Timestamptz, until -> Nullable<Date>, condition -> Nullable<Text>, } }
+table! { action (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, finding -> Text, title -> Text, minutes -> Integer, condition -> Nullable<Text>, live_because -> Nullable<Text>, revision -> Integer, person_id -> BigInt, done_at -> Timestamptz, own -> Bool, parts -> Text, took -> Nullable<Integer>, not_to_be_left -> Nullable<Text>, } }
 table! { hand_over (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, record -> Text, signature -> Binary, public_key -> Binary, person_id -> BigInt, signed_at -> Timestamptz, } }
 table! { firm_choice (firm_id, id) { firm_id -> BigInt, id -> BigInt, school -> Text, option -> Nullable<Text>, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { firm_limit (firm_id, id) { firm_id -> BigInt, id -> BigInt, base -> Text, field -> Text, value -> Nullable<Text>, source -> Text, reason -> Text, person_id -> BigInt, at -> Timestamptz, } }
@@ -28,6 +28,12 @@ table! { left_out (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> B
 table! { left_as (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, component -> Text, position -> Text, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { complaint (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, told_by -> Text, words -> Text, symptom -> Text, about -> Nullable<Text>, on_source -> Nullable<Text>, delay_minutes -> Nullable<Integer>, person_id -> BigInt, at -> Timestamptz, } }
 table! { complaint_standing (firm_id, id) { firm_id -> BigInt, id -> BigInt, complaint_id -> BigInt, standing -> Text, test -> Nullable<Text>, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { licence (firm_id, id) { firm_id -> BigInt, id -> BigInt, holder_id -> BigInt, kind -> Text, region -> Text, number -> Text, ends_on -> Nullable<Date>, person_id -> BigInt, at -> Timestamptz, } }
+table! { work_text (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, kind -> Text, text -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { referral (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, title -> Text, kinds -> Text, brief -> Text, person_id -> BigInt, at -> Timestamptz, } }
+table! { referral_back (firm_id, id) { firm_id -> BigInt, id -> BigInt, referral_id -> BigInt, done_by -> Text, certificate -> Text, issuer -> Text, done_on -> Date, person_id -> BigInt, at -> Timestamptz, } }
+table! { price_list (firm_id, id) { firm_id -> BigInt, id -> BigInt, csv -> Text, currency -> Text, tax_tenths -> Integer, hour_cents -> BigInt, person_id -> BigInt, at -> Timestamptz, } }
+table! { origin (firm_id, visit_id) { firm_id -> BigInt, visit_id -> BigInt, firm -> Text, public_key -> Binary, sha256 -> Binary, made_at -> Text, record -> Text, person_id -> BigInt, at -> Timestamptz, } }
 
 allow_tables_to_appear_in_same_query!(
     firm,
@@ -54,5 +60,11 @@ allow_tables_to_appear_in_same_query!(
     left_as,
     left_out,
     complaint,
-    complaint_standing
+    complaint_standing,
+    licence,
+    work_text,
+    referral,
+    referral_back,
+    price_list,
+    origin
 );

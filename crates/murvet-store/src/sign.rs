@@ -4,8 +4,8 @@ use crate::schema::{firm, hand_over, person};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
-use diesel_async::RunQueryDsl;
-use ed25519_dalek::{Signature, Signer, SigningKey, Verifier, VerifyingKey};
+use diesel_async::{AsyncPgConnection, RunQueryDsl};
+use ed25519_dalek::{Signature, Signer, SigningKey, VerifyingKey};
 
 /// Why a record cannot be signed or does not verify.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -48,7 +48,14 @@ pub fn verify_record(record: &str, signature: &[u8], public_key: &[u8]) -> std::
     let key: [u8; 32] = public_key.try_into().map_err(|_| SignError::Key)?;
     let key = VerifyingKey::from_bytes(&key).map_err(|_| SignError::Key)?;
     let signature = Signature::from_slice(signature).map_err(|_| SignError::Signature)?;
-    key.verify(record.as_bytes(), &signature).map_err(|_| SignError::Signature)
+    key.verify_strict(record.as_bytes(), &signature).map_err(|_| SignError::Signature)
+}
+
+/// The signing key of a firm.
+pub(crate) async fn key_of(c: &mut AsyncPgConnection, firm: i64) -> Result<SigningKey> {
+    let seed: Option<Vec<u8>> = firm::table.find(firm).select(firm::signing_seed).first(c).await.optional()?;
+    let seed: [u8; 32] = seed.ok_or(StoreError::NotFound)?.try_into().map_err(|_| SignError::Key)?;
+    Ok(SigningKey::from_bytes(&seed))
 }
 
 impl Store {
@@ -65,15 +72,7 @@ impl Store {
         now: DateTime<Utc>,
     ) -> Result<()> {
         let mut c = self.connection().await?;
-        let seed: Vec<u8> = firm::table
-            .find(firm)
-            .select(firm::signing_seed)
-            .first(&mut c)
-            .await
-            .optional()?
-            .ok_or(StoreError::NotFound)?;
-        let seed: [u8; 32] = seed.try_into().map_err(|_| SignError::Key)?;
-        let key = SigningKey::from_bytes(&seed);
+        let key = key_of(&mut c, firm).await?;
         let canonical = serde_json_canonicalizer::to_string(record).map_err(|e| SignError::Canonical(e.to_string()))?;
         let signature = key.sign(canonical.as_bytes()).to_bytes().to_vec();
         diesel::insert_into(hand_over::table)

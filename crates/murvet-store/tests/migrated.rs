@@ -1,6 +1,9 @@
 //! A database that the version before filled is carried over: every row as it was, stored words as codes, and what is no code
 //! refused from then on.
 
+mod database;
+
+use database::database;
 use diesel::QueryableByName;
 use diesel::sql_types::Text;
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl, SimpleAsyncConnection};
@@ -50,12 +53,7 @@ async fn said(c: &mut AsyncPgConnection, query: &str) -> Vec<String> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn what_the_version_before_kept_is_carried_over_as_codes() {
-    let server = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
-    let name = format!("migrated_{}", std::process::id());
-    let mut c = AsyncPgConnection::establish(&format!("{server}/postgres")).await.expect("the server answers");
-    c.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).await.expect("dropped");
-    c.batch_execute(&format!("CREATE DATABASE {name}")).await.expect("created");
-    let url = format!("{server}/{name}");
+    let url = database("migrated").await;
     let mut c = AsyncPgConnection::establish(&url).await.expect("connects");
     c.batch_execute("CREATE TABLE __diesel_schema_migrations (version VARCHAR(50) PRIMARY KEY, run_on TIMESTAMP NOT NULL DEFAULT now())")
         .await

@@ -1,20 +1,17 @@
 //! The records on a real PostgreSQL, started by `./murvet test`.
 
+mod database;
+
 use chrono::{Duration, NaiveDate, Utc};
-use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
+use database::database;
 use murvet_store::{
-    NewAction, NewCalibration, NewComplaint, NewEvent, NewPerson, NewReading, NewRepair, NewRigVisit, NewVisit, Saved,
-    Store, StoreError, verify_record,
+    NewAction, NewCalibration, NewComplaint, NewEvent, NewLicence, NewPerson, NewReading, NewReferralBack, NewRepair,
+    NewRigVisit, NewVisit, PriceList, Saved, Sought, Store, StoreError, WorkText, verify_record,
 };
 
-/// An empty database of its own for each test.
+/// A store on an empty database.
 async fn fresh(name: &str) -> Store {
-    let server = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
-    let name = format!("store_{name}_{}", std::process::id());
-    let mut c = AsyncPgConnection::establish(&format!("{server}/postgres")).await.expect("the server answers");
-    c.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).await.expect("dropped");
-    c.batch_execute(&format!("CREATE DATABASE {name}")).await.expect("created");
-    Store::open(&format!("{server}/{name}")).await.expect("opens and migrates")
+    Store::open(&database(&format!("store_{name}")).await).await.expect("opens and migrates")
 }
 
 struct World {
@@ -99,7 +96,7 @@ async fn readings_are_superseded_and_kept_and_a_life_is_a_list_of_events() {
     assert_eq!(all.iter().map(|r| r.value).collect::<Vec<_>>(), [0.4, f64::INFINITY, 0.3]);
     assert_eq!(all.iter().map(|r| r.supersedes).collect::<Vec<_>>(), [None, Some(all[0].id), Some(all[1].id)]);
     for event in ["repaired", "re-tested"] {
-        let e = NewEvent { finding: "f", statement: "s", event, note: "", revision: 2 };
+        let e = NewEvent { finding: "f", statement: "s", event, note: "", revision: 2, ..NewEvent::default() };
         store.add_event(w.firm, w.visit, &e, w.person, Utc::now()).await.expect("added");
     }
     for _ in 0..2 {
@@ -159,9 +156,11 @@ fn repair(w: &World, base: i32) -> NewRepair<'static> {
             minutes: 45,
             condition: Some("c"),
             live_because: None,
-            revision: 0,
+            took: Some(50),
+            ..NewAction::default()
         },
         closes: &[],
+        parts_of: &[],
     }
 }
 
@@ -374,4 +373,83 @@ async fn a_first_visit_is_opened_whole_or_not_at_all() {
     // A second rig of the same customer makes no second customer.
     store.open_visit(w.firm, &NewRigVisit { rig: "Other", ..new.clone() }, &[], now).await.expect("opened");
     assert_eq!(count().await, (before.0 + 1, before.1 + 2));
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn visits_are_found_by_customer_builder_finding_and_by_what_is_due() {
+    let store = fresh("found").await;
+    let (w, other) = (world(&store, "ana").await, world(&store, "ben").await);
+    let now = Utc::now();
+    store.set_builder(w.firm, w.visit, "Coach_works 50%", Some(2019)).await.expect("kept");
+    let e = NewEvent {
+        finding: "wire-size:a",
+        statement: "Cable too thin",
+        event: "deferred",
+        revision: 1,
+        ..NewEvent::default()
+    };
+    store.add_event(w.firm, w.visit, &e, w.person, now).await.expect("an event");
+    let found = async |words: &str, last_before| {
+        let list = store.find_visits(w.firm, &Sought { words, last_before }, 10, 0).await.expect("answers");
+        list.into_iter().map(|v| v.id).collect::<Vec<_>>()
+    };
+    for words in ["customer", "RIG", "coach_w", "50%", "too thin", "wire-size"] {
+        assert_eq!(found(words, None).await, [w.visit], "{words}");
+    }
+    // What is typed means itself, and nobody finds what is another firm's.
+    assert!(found("coachXworks", None).await.is_empty() && found("nothing", None).await.is_empty());
+    assert!(store.set_builder(other.firm, w.visit, "x", None).await.is_err());
+    // A rig is due by its newest visit alone.
+    let day = |m, d| NaiveDate::from_ymd_opt(2026, m, d).expect("a day");
+    assert_eq!((found("", Some(day(6, 1))).await, found("", Some(day(5, 31))).await), (vec![w.visit], vec![]));
+    let again = NewVisit {
+        rig: w.rig,
+        person: w.person,
+        planned_on: day(9, 9),
+        hours: 1.0,
+        complaint: "",
+        kind: "after-journey",
+    };
+    let later = store.add_visit(w.firm, &again).await.expect("a visit");
+    assert_eq!((found("", Some(day(6, 1))).await, found("", Some(day(10, 1))).await), (vec![], vec![later]));
+    assert_eq!(store.visits_of(w.firm, w.rig).await.expect("answers").len(), 2);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn licences_referrals_and_prices_are_the_firms_own() {
+    let store = fresh("licences").await;
+    let (w, other) = (world(&store, "ana").await, world(&store, "ben").await);
+    let now = Utc::now();
+    let licence = NewLicence { holder: w.person, kind: "mains-fixed", region: "au-nz", number: "E 1", ends_on: None };
+    store.add_licence(w.firm, &licence, w.person, now).await.expect("entered");
+    let foreign = NewLicence { holder: other.person, ..licence.clone() };
+    assert!(store.add_licence(w.firm, &foreign, w.person, now).await.is_err(), "of another firm's person");
+    assert!(store.add_licence(w.firm, &NewLicence { kind: "plumbing", ..licence }, w.person, now).await.is_err());
+    assert_eq!(
+        (store.licences(w.firm).await.expect("list").len(), store.licences(other.firm).await.expect("list").len()),
+        (1, 0)
+    );
+    // Work is referred once under its title, and comes back once, to the visit it went from.
+    let what = ("New inlet", "mains-fixed", "everything there is to know");
+    let id = store.refer(w.firm, w.visit, what, w.person, now).await.expect("referred");
+    assert_eq!(store.refer(w.firm, w.visit, what, w.person, now).await.expect("known"), id);
+    let back = NewReferralBack { done_by: "Jo", certificate: "C 7", issuer: "Board", done_on: now.date_naive() };
+    assert!(store.refer_back(other.firm, (other.visit, id), &back, other.person, now).await.is_err());
+    store.refer_back(w.firm, (w.visit, id), &back, w.person, now).await.expect("back");
+    assert!(store.refer_back(w.firm, (w.visit, id), &back, w.person, now).await.is_err(), "once");
+    let list = store.referrals(w.firm, w.visit).await.expect("list");
+    assert!(list.len() == 1 && list[0].1.as_ref().is_some_and(|b| b.certificate == "C 7"));
+    // The newest text and list of prices count.
+    for text in ["day 6h", "day 5h"] {
+        store.set_work_text(w.firm, w.visit, (WorkText::Day, text), w.person, now).await.expect("kept");
+    }
+    assert_eq!(store.work_text(w.firm, w.visit, WorkText::Day).await.expect("text").as_deref(), Some("day 5h"));
+    assert_eq!(store.work_text(w.firm, w.visit, WorkText::Steps).await.expect("none"), None);
+    let prices =
+        PriceList { csv: "label,0.40".to_owned(), currency: "AUD".to_owned(), tax_tenths: 100, hour_cents: 9_000 };
+    store.set_prices(w.firm, &prices, w.person, now).await.expect("kept");
+    let wrong = PriceList { currency: "dollars".to_owned(), ..prices };
+    assert!(store.set_prices(w.firm, &wrong, w.person, now).await.is_err());
+    assert!(store.prices(w.firm).await.expect("list").is_some_and(|p| p.tax_tenths == 100));
+    assert!(store.prices(other.firm).await.expect("none").is_none());
 }

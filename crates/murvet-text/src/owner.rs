@@ -1,7 +1,7 @@
 //! What an owner reads: what may be used, what is wrong, what can be tested without opening anything.
 
 use crate::{Text, Value};
-use murvet_core::readings::{FaultLine, May, Opened, OwnerTask, OwnerWanted, Precaution, Use};
+use murvet_core::readings::{CardStep, FaultLine, May, Opened, OwnerTask, OwnerWanted, Precaution, Press, Shows, Use};
 use murvet_core::rules::{Certainty, Finding, Hazard, Severity};
 
 /// A test that is left to an owner, in words.
@@ -88,6 +88,36 @@ pub fn fault_line(text: &Text, line: &FaultLine) -> (String, String, Vec<String>
         act.push(text.say("owner-fault-then", &[("names", line.then.join(", ").into())]));
     }
     (line.dead.join(", "), look, act)
+}
+
+/// A line of the card of switches: the source and where it is, what is done, and what is seen.
+pub fn switch_line(text: &Text, step: &CardStep) -> (String, String, String) {
+    let say = |message: &str| text.say(message, &[]);
+    let mut source = if step.source.0.is_empty() { say("owner-switches-engine") } else { step.source.1.clone() };
+    if let Some(place) = &step.place {
+        source = format!("{source}, {}", text.say("owner-fault-in", &[("place", place.as_str().into())]));
+    }
+    let press = match (&step.press, step.shows) {
+        (Press::Unplug, _) => say("owner-press-unplug"),
+        (Press::Uncouple, _) => say("owner-press-uncouple"),
+        (Press::Stop, _) => say("owner-press-stop"),
+        (Press::SwitchOff, _) => say("owner-press-switch-off"),
+        (Press::Open(switches), _) => text.say("owner-press-open", &[("switches", switches.join(", ").into())]),
+        (Press::Brake, _) => say("owner-press-brake"),
+        (Press::NoSwitch, Shows::Sun) => say("owner-press-no-switch-sun"),
+        (Press::NoSwitch, Shows::Bank) => say("owner-press-no-switch-bank"),
+        (Press::NoSwitch, _) => say("owner-press-no-switch"),
+    };
+    let shows = say(match step.shows {
+        Shows::Shore => "owner-shows-shore",
+        Shows::Generator => "owner-shows-generator",
+        Shows::Vehicle => "owner-shows-vehicle",
+        Shows::Inverter => "owner-shows-inverter",
+        Shows::Sun => "owner-shows-sun",
+        Shows::Wind => "owner-shows-wind",
+        Shows::Bank => "owner-shows-bank",
+    });
+    (source, press, shows)
 }
 
 /// With which precaution something may be used.

@@ -7,6 +7,8 @@ pub enum Event {
     Opened,
     /// A repair was made that closes it.
     Repaired,
+    /// A repair was made that closes a part of it; the rest is open.
+    PartRepaired,
     /// The repair was proven, or closed with a reason.
     ReTested,
     /// It is left as it is, with a reason.
@@ -19,14 +21,22 @@ pub enum Event {
 
 impl Event {
     /// All of them.
-    pub const ALL: [Event; 6] =
-        [Event::Opened, Event::Repaired, Event::ReTested, Event::Accepted, Event::Deferred, Event::Removed];
+    pub const ALL: [Event; 7] = [
+        Event::Opened,
+        Event::Repaired,
+        Event::PartRepaired,
+        Event::ReTested,
+        Event::Accepted,
+        Event::Deferred,
+        Event::Removed,
+    ];
 
     /// Its stable code, as it is kept.
     pub fn code(self) -> &'static str {
         match self {
             Event::Opened => "opened",
             Event::Repaired => "repaired",
+            Event::PartRepaired => "part-repaired",
             Event::ReTested => "re-tested",
             Event::Accepted => "accepted",
             Event::Deferred => "deferred",

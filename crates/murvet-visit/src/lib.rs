@@ -4,11 +4,17 @@
 mod event;
 mod isolated;
 mod life;
+pub mod record;
+mod scope;
 mod taken;
+mod years;
 
 pub use event::{Event, Matter};
 pub use isolated::{NotIsolated, may_be_done};
 pub use life::{
-    After, Closed, Happened, LEAST_CHARS, LEAST_REASON, Refusal, close, confirm, decide, repairs, to_close,
+    After, Closed, Decision, DidTo, Happened, LEAST_CHARS, LEAST_REASON, LONGEST_ACCEPTED, Refusal, close, confirm,
+    decide, did_to, repairs, to_close,
 };
+pub use scope::{HeldLicence, beyond, may_do};
 pub use taken::{Readings, Taken};
+pub use years::{Course, Due, Trend, courses, due, trend};

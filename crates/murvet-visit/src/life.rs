@@ -2,6 +2,7 @@
 //! is printed.
 
 use crate::{Event, Matter};
+use chrono::NaiveDate;
 use murvet_core::rules::Severity;
 
 /// Fewest characters of a reason why a repair is closed without a reading.
@@ -33,6 +34,9 @@ pub enum Refusal {
     /// The reason is shorter than this.
     #[error("write why, in {0} characters or more")]
     WriteWhy(usize),
+    /// A risk is accepted until a day that is to come, and under a condition with what ends it.
+    #[error("write until when, and what ends it before")]
+    NoEnd,
     /// What nobody comes near cannot be accepted.
     #[error("a finding of keep off is not accepted")]
     KeepOff,
@@ -48,11 +52,29 @@ fn long(words: &str) -> usize {
     words.trim().chars().count()
 }
 
-/// Whether a person may leave a finding as it is: by a decision, with a reason, and never what is to be kept off.
+/// Longest time for which a risk is accepted, days: until the next yearly look.
+pub const LONGEST_ACCEPTED: i64 = 400;
+
+/// How a person leaves a finding as it is.
+#[derive(Debug, Clone, Copy)]
+pub struct Decision<'a> {
+    /// Accepted or deferred.
+    pub event: Event,
+    /// Why.
+    pub reason: &'a str,
+    /// Until when it is accepted.
+    pub until: Option<NaiveDate>,
+    /// What ends that before, and how it is noticed.
+    pub condition: &'a str,
+}
+
+/// Whether a person may leave a finding as it is: by a decision, with a reason, a risk with its end and its condition, and never
+/// what is to be kept off.
 ///
 /// # Errors
 /// The refusal.
-pub fn decide(event: Event, severity: Severity, reason: &str) -> Result<(), Refusal> {
+pub fn decide(decision: &Decision<'_>, severity: Severity, today: NaiveDate) -> Result<(), Refusal> {
+    let Decision { event, reason, until, condition } = *decision;
     if !event.is_decision() {
         return Err(Refusal::NoDecision);
     }
@@ -61,6 +83,10 @@ pub fn decide(event: Event, severity: Severity, reason: &str) -> Result<(), Refu
     }
     if event == Event::Accepted && severity == Severity::KeepOff {
         return Err(Refusal::KeepOff);
+    }
+    let ends = until.is_some_and(|d| d > today && (d - today).num_days() <= LONGEST_ACCEPTED);
+    if event == Event::Accepted && !(ends && long(condition) >= LEAST_CHARS) {
+        return Err(Refusal::NoEnd);
     }
     Ok(())
 }
@@ -137,4 +163,32 @@ pub fn repairs(happened: &[Happened]) -> Vec<(usize, After)> {
         }
     };
     (0..happened.len()).filter(|n| happened[*n].event == Event::Repaired).map(|n| (n, after(n))).collect()
+}
+
+/// What an own repair did to a finding.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum DidTo {
+    /// The audit no longer has it, nor one of its rule at the same things.
+    Closed,
+    /// A part of it is left, in the words of what the audit still has.
+    Part(String),
+}
+
+/// What a repair did to a finding that it was made for: the key, the rule and the things of the finding; and what the audit has
+/// after the repair, each by key, rule, things and statement. A finding that goes on at some of its things is closed in part.
+///
+/// ```
+/// use murvet_visit::{DidTo, did_to};
+/// let left = [("deaf:a b", "deaf", vec!["bank", "b"], "b does not stop")];
+/// let left: Vec<_> = left.iter().map(|(k, r, t, s)| (*k, *r, t.clone(), *s)).collect();
+/// assert_eq!(did_to(("deaf:a", "deaf", &["bank", "a"]), &left), DidTo::Part("b does not stop".to_owned()));
+/// assert_eq!(did_to(("size:x", "size", &["x"]), &left), DidTo::Closed);
+/// ```
+pub fn did_to(finding: (&str, &str, &[&str]), after: &[(&str, &str, Vec<&str>, &str)]) -> DidTo {
+    let (key, rule, things) = finding;
+    let goes_on = |(k, r, t, _): &&(&str, &str, Vec<&str>, &str)| {
+        *k == key || *r == rule && t.iter().any(|thing| things.contains(thing))
+    };
+    let left: Vec<&str> = after.iter().filter(goes_on).map(|a| a.3).collect();
+    if left.is_empty() { DidTo::Closed } else { DidTo::Part(left.join("; ")) }
 }

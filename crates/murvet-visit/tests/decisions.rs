@@ -1,13 +1,14 @@
 //! What a visit decides, over plain records.
 
+use chrono::NaiveDate;
 use murvet_core::audit::{Audit, audit};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Test, plan};
 use murvet_core::rules::Severity;
 use murvet_visit::{
-    After, Closed, Event, Happened, LEAST_CHARS, LEAST_REASON, Matter, Readings, Refusal, Taken, close, confirm,
-    decide, repairs,
+    After, Closed, Decision, Due, Event, Happened, LEAST_CHARS, LEAST_REASON, LONGEST_ACCEPTED, Matter, Readings,
+    Refusal, Taken, close, confirm, decide, due, repairs,
 };
 
 const RIG: &str = "battery b: agm 12V 100Ah\ndc-load x: 5A\ndc-load y: 5A\nfuse-block f: way p 10A, way q 10A\n\
@@ -117,12 +118,24 @@ fn a_repair_is_closed_by_its_own_reading_or_by_a_reason() {
 fn what_is_left_as_it_is_has_a_reason_and_is_never_what_one_keeps_off() {
     let reason = "the owner sells it next week";
     for severity in [Severity::Advice, Severity::Soon, Severity::BeforeUse, Severity::KeepOff] {
-        let accepted = decide(Event::Accepted, severity, reason);
+        let today = NaiveDate::from_ymd_opt(2026, 5, 3).expect("a day");
+        let left = |event, reason, days: i64, condition| {
+            let until = Some(today + chrono::Duration::days(days));
+            decide(&Decision { event, reason, until, condition }, severity, today)
+        };
+        let condition = "ends when the heater is moved: look at the label";
+        let accepted = left(Event::Accepted, reason, 90, condition);
         assert_eq!(accepted, if severity == Severity::KeepOff { Err(Refusal::KeepOff) } else { Ok(()) });
-        assert_eq!(decide(Event::Deferred, severity, reason), Ok(()));
-        assert_eq!(decide(Event::Deferred, severity, " no "), Err(Refusal::WriteWhy(LEAST_CHARS)));
-        for event in [Event::Opened, Event::Repaired, Event::ReTested, Event::Removed] {
-            assert_eq!(decide(event, severity, reason), Err(Refusal::NoDecision));
+        if severity != Severity::KeepOff {
+            // A risk is accepted until a day to come within a year or so, and under a condition.
+            for (days, condition) in [(0, condition), (-1, condition), (LONGEST_ACCEPTED + 1, condition), (90, "")] {
+                assert_eq!(left(Event::Accepted, reason, days, condition), Err(Refusal::NoEnd));
+            }
+        }
+        assert_eq!(left(Event::Deferred, reason, 0, ""), Ok(()));
+        assert_eq!(left(Event::Deferred, " no ", 0, ""), Err(Refusal::WriteWhy(LEAST_CHARS)));
+        for event in [Event::Opened, Event::Repaired, Event::PartRepaired, Event::ReTested, Event::Removed] {
+            assert_eq!(left(event, reason, 90, condition), Err(Refusal::NoDecision));
         }
     }
     assert_eq!(confirm("two strands left"), Ok(()));
@@ -132,4 +145,43 @@ fn what_is_left_as_it_is_has_a_reason_and_is_never_what_one_keeps_off() {
     for matter in [Matter::Finding("a:b".to_owned()), Matter::Diagnosis("joint loose".to_owned())] {
         assert_eq!(Matter::of(&matter.kept()), matter);
     }
+}
+
+#[test]
+fn what_is_due_comes_from_visits_and_from_risks_that_end() {
+    let day = |m, d| NaiveDate::from_ymd_opt(2026, m, d).expect("a day");
+    let first = due(&[(day(3, 1), "finished")], &[("a:b".to_owned(), day(8, 1))]);
+    let next = day(3, 1).checked_add_months(chrono::Months::new(12)).expect("a day");
+    let risk = Due::Risk("a:b".to_owned());
+    assert_eq!(first, [(day(3, 31), Due::FirstJourney), (day(8, 1), risk), (next, Due::Yearly)]);
+    let later = due(&[(day(3, 1), "finished"), (day(4, 9), "after-journey")], &[]);
+    assert_eq!(later.len(), 1, "{later:?}");
+    assert_eq!(due(&[], &[]), []);
+}
+
+#[test]
+fn the_published_schema_of_a_record_is_current() {
+    let current = format!("{:#}", murvet_visit::record::schema());
+    let kept = include_str!("../../../docs/record.schema.json");
+    assert!(current == kept.trim_end(), "run: murvet schema record > docs/record.schema.json");
+}
+
+#[test]
+fn a_record_is_written_and_read_back_whole_and_an_older_one_too() {
+    use murvet_visit::record::{FORMAT, Record};
+    let rig = parse("rig r profile na-rv\nbattery b: agm 12V 90Ah\n").expect("reads");
+    let audit = murvet_core::audit_report::AuditReport::new(&audit(&rig, rig.profile.expect("its own")));
+    let text = format!(
+        "{{\"format\":\"{FORMAT}\",\"visit\":{{\"id\":1,\"day\":\"2026-05-03\",\"kind\":\"finished\",\"hours\":4.0,\"customer\":\"c\",\"complaint\":\"\"}},\
+         \"rig\":{{\"name\":\"r\",\"profile\":\"na-rv\",\"revision\":1,\"trace\":\"bus a\"}},\"audit\":{},\"tables\":[],\
+         \"readings\":[{{\"id\":1,\"test\":\"t\",\"title\":\"T\",\"value\":\"OL\",\"number\":null,\"unit\":\"ohm\",\"outcome\":\"pass\",\"revision\":1,\
+         \"supersedes\":null,\"rank\":\"full\",\"instruments\":[],\"means\":\"\",\"by\":\"Ana\",\"at\":\"2026-05-03T10:00:00Z\"}}],\
+         \"instruments\":[],\"complaints\":[],\"left_out\":[],\"left_as\":[],\"events\":[],\"actions\":[],\"referrals\":[],\"photographs\":[]}}",
+        serde_json::to_string(&audit).expect("JSON")
+    );
+    // What a later field would hold is not asked for, and what is there goes back as it came.
+    let record: Record = serde_json::from_str(&text).expect("reads");
+    assert!(record.readings[0].number.is_none() && record.signed.is_none());
+    let again: Record = serde_json::from_str(&serde_json::to_string(&record).expect("JSON")).expect("reads");
+    assert_eq!(record, again);
 }

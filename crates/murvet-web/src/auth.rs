@@ -35,6 +35,7 @@ impl Clock {
 const COOKIE: &str = "murvet";
 
 /// The person who is signed in.
+#[derive(Clone)]
 pub(crate) struct Who(pub Person);
 
 impl FromRequestParts<App> for Who {

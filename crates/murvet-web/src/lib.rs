@@ -8,6 +8,7 @@ mod audits;
 mod auth;
 mod error;
 mod form;
+mod gather;
 mod grounds;
 mod page;
 mod pictures;
@@ -95,9 +96,10 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, circuits, complaints, component, csv, day, diagnosis, findings, hand_over, history, instruments,
-        left_as, limits, monitor, owner, photographs, planned, practice, put_right, readings, rule_book, run, safe,
-        sketch, states, trace, visits, work,
+        ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, findings, hand_over, history,
+        instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, photographs, planned,
+        practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps, trace,
+        visits, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -136,8 +138,22 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/readings/meter", post(readings::from_meter))
         .route("/visits/{visit}/readings/monitor", post(readings::from_monitor))
         .route("/visits/{visit}/hand-over/left-as", post(left_as::leave))
-        .route("/visits/{visit}/work", get(work::show))
-        .route("/visits/{visit}/steps", get(work::steps_form).post(work::steps_tried))
+        .route("/visits/{visit}/work", get(work::show).post(work::keep))
+        .route("/visits/{visit}/refer", post(referrals::refer))
+        .route("/visits/{visit}/refer/{id}", post(referrals::back))
+        .route("/visits/{visit}/steps", get(steps::show).post(steps::keep))
+        .route("/visits/{visit}/steps/take", post(steps::take))
+        .route("/visits/{visit}/steps/done", post(steps::done))
+        .route("/visits/{visit}/own-repair", post(own_repair::add))
+        .route("/visits/{visit}/next", get(next::show))
+        .route("/visits/{visit}/labels", get(papers::labels))
+        .route("/visits/{visit}/labels.pdf", get(papers::labels_pdf))
+        .route("/visits/{visit}/papers.pdf", get(papers::as_pdf))
+        .route("/visits/{visit}/bundle.zip", get(bundle::export))
+        .route("/visits/{visit}/origin", get(bundle::show))
+        .route("/visits/{visit}/again", post(rigs::again))
+        .route("/visits/{visit}/years", get(rigs::show).post(rigs::builder))
+        .route("/bundle", get(bundle::form).post(bundle::take_in).layer(DefaultBodyLimit::max(bundle::MOST_BYTES)))
         .route("/visits/{visit}/kind", post(readings::hours::kind))
         .route("/visits/{visit}/hours", get(readings::hours::show).post(readings::hours::leave))
         .route("/visits/{visit}/readings/leave", post(readings::leave_out))
@@ -160,6 +176,8 @@ pub fn router(app: App) -> Router {
         .route("/bench/{calculation}/keep", post(bench::keep))
         .route("/practice", get(practice::show))
         .route("/practice/instruments", post(practice::register))
+        .route("/practice/licences", post(licences::add))
+        .route("/practice/prices", post(prices::set))
         .route("/practice/calibrations", post(practice::calibrate))
         .route("/practice/instruments/{id}/retire", post(practice::retire))
         .route("/measures", post(visits::measures))

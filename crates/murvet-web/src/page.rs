@@ -6,7 +6,7 @@ use crate::error::AppError;
 use crate::grounds::Grounds;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, NaiveDate, Utc};
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Phase, SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
@@ -80,6 +80,8 @@ pub(crate) struct VisitContext {
     pub steps: Vec<Step>,
     pub done: Vec<SafeStep>,
     pub actions: Vec<Action>,
+    /// The day on which the page is made.
+    pub today: NaiveDate,
 }
 
 impl VisitContext {
@@ -99,7 +101,8 @@ impl VisitContext {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let steps = make_safe(&audit);
-        Ok(VisitContext { firm, person, visit, revision, rig, audit, grounds, steps, done, actions })
+        let today = app.clock.now().date_naive();
+        Ok(VisitContext { firm, person, visit, revision, rig, audit, grounds, steps, done, actions, today })
     }
 
     /// The profile the rig is judged by: its own, else the one the visit was opened with.
@@ -114,7 +117,7 @@ impl VisitContext {
 
     /// Minutes of the repairs that are done.
     pub fn spent_minutes(&self) -> f64 {
-        self.actions.iter().map(|a| f64::from(a.minutes)).sum()
+        self.actions.iter().map(|a| f64::from(a.took.unwrap_or(a.minutes))).sum()
     }
 
     /// The head of a page at a station.

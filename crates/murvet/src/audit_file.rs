@@ -167,13 +167,14 @@ pub(crate) fn export(file: &Path, format: &str) -> ExitCode {
 
 /// `murvet schema`.
 pub(crate) fn schema(what: &str) -> ExitCode {
-    match murvet_core::schema(what) {
+    let own = || (what == "record").then(|| format!("{:#}", murvet_visit::record::schema()));
+    match murvet_core::schema(what).or_else(own) {
         Some(text) => {
             println!("{text}");
             ExitCode::SUCCESS
         }
         None => complain(&[format!(
-            "\"{what}\" has no schema; expected rig, audit, isolate, plan, repairs, uses or diagnose"
+            "\"{what}\" has no schema; expected rig, audit, isolate, plan, repairs, uses, diagnose, steps, day or record"
         )]),
     }
 }

@@ -1,6 +1,7 @@
 //! The demo world: an invented firm, its people, customers, rigs and visits.
 
 mod equipment;
+mod firm;
 
 use anyhow::Context;
 use chrono::{DateTime, Duration, Utc};
@@ -143,6 +144,7 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
         people.push(store.add_person(firm, &NewPerson { login, name, qualification, password: PASSWORD }).await?);
     }
     equipment::instruments(store, firm, people[0], now).await?;
+    firm::licences(store, firm, &people, now).await?;
     for world in &WORLDS {
         enter(store, firm, people[world.person], world, now)
             .await

@@ -115,14 +115,17 @@ enum Command {
         #[arg(long, default_value = "127.0.0.1:5020")]
         modbus: String,
     },
-    /// Check a signed hand-over record.
+    /// Check a signed hand-over record or a bundle: seal, names, sizes and hashes of everything in it.
     Verify {
-        /// The downloaded record.
+        /// The downloaded record or bundle.
         file: PathBuf,
+        /// The public key it has to be of, in hexadecimal.
+        #[arg(long)]
+        key: Option<String>,
     },
     /// Print the JSON schema of a rig or of a report.
     Schema {
-        /// rig, audit, isolate, plan, repairs, uses or diagnose.
+        /// rig, audit, isolate, plan, repairs, uses, diagnose, steps, day or record.
         what: String,
     },
     /// Serve the application over the database in DATABASE_URL.
@@ -206,7 +209,7 @@ fn main() -> ExitCode {
             Ok(r) => r.block_on(simulate::run(&file, &fault, seed, &scpi, &modbus)),
             Err(e) => audit_file::complain(&[e.to_string()]),
         },
-        Command::Verify { file } => verify::verify(&file),
+        Command::Verify { file, key } => verify::verify(&file, key.as_deref()),
         Command::Serve(listen) => run(listen, false),
         Command::Demo(listen) => run(listen, true),
     }

@@ -16,7 +16,7 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 38] = [
+const SCREENS: [&str; 43] = [
     "/practice",
     "/visits/3/case",
     "/visits/1/complaints",
@@ -50,6 +50,11 @@ const SCREENS: [&str; 38] = [
     "/visits/1/put-right?finding=charger-loop:conv",
     "/visits/1/hand-over",
     "/visits/1/owner",
+    "/visits/1/next",
+    "/visits/1/labels",
+    "/visits/2/years",
+    "/bundle",
+    "/visits?q=heron&due=1",
     "/bench/cable",
     "/bench/residual?time=400ms",
     "/bench/ampacity?size=12",

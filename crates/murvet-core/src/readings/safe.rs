@@ -245,7 +245,7 @@ pub fn make_safe(audit: &Audit) -> Vec<SafeStep> {
 }
 
 /// Isolators and breakers between an array and its controller.
-fn array_switches(audit: &Audit, array: &str) -> Vec<String> {
+pub(super) fn array_switches(audit: &Audit, array: &str) -> Vec<String> {
     let (net, rig) = (&audit.net, &audit.assumed);
     let ctx = audit.context();
     let part = ctx.whole();

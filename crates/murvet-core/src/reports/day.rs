@@ -4,7 +4,7 @@ use super::steps::{Named, named};
 use crate::audit::Audit;
 use crate::readings::{after_repair, make_safe, minutes_of, plan as test_plan};
 use crate::rig::Rig;
-use crate::work::day::{Day, Part, Task, Why, clock, parts, plan, tasks};
+use crate::work::day::{Day, Part, Task, Why, WorkKind, clock, parts, plan, tasks};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -40,6 +40,9 @@ pub struct LeftReport {
     pub minutes: u32,
     /// Why not today.
     pub why: String,
+    /// The kinds of work it is, where nobody who is there may do them all.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub beyond: Vec<WorkKind>,
     /// Findings that it would close.
     pub closes: Vec<Named>,
     /// Parts that it takes.
@@ -81,7 +84,8 @@ pub struct DayReport {
 /// When the solver finds nothing within its bounds.
 pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayReport, String> {
     let tests = test_plan(audit);
-    let (repairs, danger) = tasks(rig, audit, |after| minutes_of(after_repair(audit, after, &tests)).min(RETEST));
+    let retest = |after: &Audit| minutes_of(after_repair(audit, after, &tests)).min(RETEST);
+    let (repairs, danger) = tasks(rig, audit, |rule, usual| day.takes(rule, usual), retest);
     // Own tasks first: what they come after is told by their places in the list.
     let list: Vec<Task> = own.iter().cloned().chain(repairs).collect();
     let mut day = day.clone();
@@ -109,6 +113,7 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
             title: t.title.clone(),
             minutes: t.minutes,
             why: why(&l.why, &list),
+            beyond: beyond(&l.why, &day),
             closes: closes(t),
             parts: t.parts.clone(),
             acts: acts(t),
@@ -132,6 +137,14 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
 
 /// The tests after a repair are shared with those after the next: no more than so many minutes are counted for one.
 const RETEST: u32 = 20;
+
+/// The kinds of work of a task that no single person who is there may do all of.
+fn beyond(why: &Why, day: &Day) -> Vec<WorkKind> {
+    match why {
+        Why::Nobody(kinds) if !day.people.iter().any(|p| kinds.is_subset(&p.may)) => kinds.iter().copied().collect(),
+        _ => Vec::new(),
+    }
+}
 
 fn why(why: &Why, list: &[Task]) -> String {
     match why {

@@ -82,7 +82,7 @@ fn origins(audit: &Audit, state: &State, source: usize) -> BTreeSet<&'static str
 }
 
 /// Jobs that had a holder and have none, for what is still there to ask for it.
-pub(super) fn lost(before: &Audit, after: &Audit) -> Vec<Job> {
+pub fn lost(before: &Audit, after: &Audit) -> Vec<Job> {
     let there = |id: &str| after.assumed.component(id).is_some_and(|p| p.status.present());
     // Whichever charger does it: the job is that the battery is charged on shore, by the engine, by the sun.
     let wanted = |job: &&Job| match job {

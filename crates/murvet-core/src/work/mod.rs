@@ -21,12 +21,13 @@ mod follow;
 mod holders;
 mod isolation;
 mod loosen;
+pub mod price;
 mod script;
 
 pub use act::{Act, Ends, Named, Side};
 pub use apply::{Refused, apply};
 pub use change::{Change, change};
 pub use follow::{Followed, LooseConductor, Rest, StepMade, Verdict, follow};
-pub use holders::Job;
+pub use holders::{Job, lost};
 pub use isolation::needed;
 pub use script::{Entry, WorkStep, part, print, read};

@@ -210,6 +210,7 @@ fn no_plan_of_a_day_has_a_moment_at_which_the_rig_is_worse() {
                 opening: BTreeMap::new(),
                 isolating: BTreeMap::new(),
                 danger: BTreeMap::new(),
+                pace: BTreeMap::new(),
             };
             let Ok(p) = plan(&rig, &before, &tasks, &day) else { continue };
             plans += 1;

@@ -28,7 +28,7 @@ pub(crate) struct Told {
     pub id: i64,
     pub told_by: String,
     pub words: String,
-    symptom: Symptom,
+    pub symptom: Symptom,
     about: Option<String>,
     on: Option<String>,
     delay_min: Option<u32>,

@@ -40,8 +40,16 @@ fn broken(e: impl std::fmt::Display) -> AppError {
 /// Every reading of a visit, superseded ones included, in order.
 pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let visit = app.store.visit(who.0.firm_id, visit).await?.id;
-    let list = app.store.readings(who.0.firm_id, visit).await?;
-    let instruments = app.store.instruments(who.0.firm_id).await?;
+    let bytes = readings_csv(&app, who.0.firm_id, visit).await?;
+    let name = format!("attachment; filename=\"readings-{visit}.csv\"");
+    let kind = "text/csv; charset=utf-8".to_owned();
+    Ok(([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response())
+}
+
+/// The same as the bytes of the file.
+pub(crate) async fn readings_csv(app: &App, firm: i64, visit: i64) -> Result<Vec<u8>, AppError> {
+    let list = app.store.readings(firm, visit).await?;
+    let instruments = app.store.instruments(firm).await?;
     let mut out = csv::Writer::from_writer(Vec::new());
     out.write_record(COLUMNS).map_err(broken)?;
     for r in &list {
@@ -75,10 +83,7 @@ pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i
         ])
         .map_err(broken)?;
     }
-    let bytes = out.into_inner().map_err(broken)?;
-    let name = format!("attachment; filename=\"readings-{visit}.csv\"");
-    let kind = "text/csv; charset=utf-8".to_owned();
-    Ok(([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response())
+    out.into_inner().map_err(broken)
 }
 
 #[derive(Template)]

@@ -150,7 +150,7 @@ pub(crate) async fn confirm(
     let note = form.note.trim();
     confirmed(note).map_err(|_| AppError::BadInput(crate::t("diagnosis.write-what-you-saw").to_owned()))?;
     let (event, revision) = (Event::Opened.code(), context.revision.number);
-    let event = NewEvent { finding: &form.key, statement: &statement, event, note, revision };
+    let event = NewEvent { finding: &form.key, statement: &statement, event, note, revision, ..NewEvent::default() };
     app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/findings#measured")))
 }

@@ -9,13 +9,14 @@ use crate::stations::trace::severity_class;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Redirect, Response};
+use chrono::NaiveDate;
 use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, circuits};
 use murvet_core::rig::Component;
 use murvet_core::rules::{Finding, Severity, Target};
 use murvet_draw::run_profile;
 use murvet_store::{FindingEvent, NewEvent};
-use murvet_visit::{Event, Matter, Refusal, decide as decided};
+use murvet_visit::{Decision as Decided, Event, LONGEST_ACCEPTED, Matter, Refusal, decide as decided};
 use serde::Deserialize;
 
 /// A finding as shown, here and at the hand-over.
@@ -39,6 +40,8 @@ pub(crate) struct FindingCard {
     pub wire: Option<String>,
     pub life: Vec<String>,
     pub decided: Option<String>,
+    /// What is to be kept off is not accepted.
+    pub keep_off: bool,
 }
 
 /// Prepares findings for a page.
@@ -76,14 +79,21 @@ pub(crate) fn shown(context: &VisitContext, events: &[FindingEvent], with_profil
             life: own
                 .iter()
                 .map(|e| {
-                    let note = if e.note.is_empty() { String::new() } else { format!(": {}", e.note) };
+                    let mut note = if e.note.is_empty() { String::new() } else { format!(": {}", e.note) };
+                    if let Some(until) = e.until {
+                        let condition = e.condition.as_deref().unwrap_or_default();
+                        note = format!("{note}; {}", crate::say("findings.accepted-until", &[&until, &condition]));
+                    }
                     format!("{}{note}, {}, {}", e.event, e.person, when(&e.at))
                 })
                 .collect(),
             decided: own
                 .last()
                 .filter(|e| Event::of(&e.event).is_some_and(Event::is_decision))
+                // A risk whose time is over is accepted no longer.
+                .filter(|e| e.until.is_none_or(|d| context.today <= d))
                 .map(|e| e.event.clone()),
+            keep_off: f.severity == Severity::KeepOff,
             key,
         }
     };
@@ -236,6 +246,10 @@ pub(crate) struct Decision {
     finding: String,
     event: String,
     note: String,
+    #[serde(default)]
+    until: String,
+    #[serde(default)]
+    condition: String,
 }
 
 pub(crate) async fn decide(
@@ -248,9 +262,13 @@ pub(crate) async fn decide(
     let finding = context.audit.findings.iter().find(|f| f.key() == form.finding).ok_or(AppError::NotFound)?;
     let note = form.note.trim();
     let event = Event::of(&form.event).ok_or(Refusal::NoDecision);
-    event.and_then(|e| decided(e, finding.severity, note)).map_err(|refusal| {
+    let until = form.until.trim().parse::<NaiveDate>().ok();
+    let (reason, condition) = (note, form.condition.trim());
+    let whole = event.map(|event| Decided { event, reason, until, condition });
+    whole.and_then(|d| decided(&d, finding.severity, context.today)).map_err(|refusal| {
         AppError::BadInput(match refusal {
             Refusal::WriteWhy(_) => crate::say("findings.write-why-it-is-the", &[&form.event]),
+            Refusal::NoEnd => crate::say("findings.until-when", &[&LONGEST_ACCEPTED]),
             Refusal::KeepOff => crate::t("findings.a-finding-of-keep-off").to_owned(),
             _ => crate::t("findings.a-finding-is-accepted-or").to_owned(),
         })
@@ -262,6 +280,8 @@ pub(crate) async fn decide(
         event: &form.event,
         note,
         revision: context.revision.number,
+        until: until.filter(|_| form.event == Event::Accepted.code()),
+        condition: Some(condition).filter(|c| !c.is_empty() && form.event == Event::Accepted.code()),
     };
     app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/findings")))

@@ -4,7 +4,8 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Head, VisitContext, html, off_thread, outcome, phase_words, when};
+use crate::gather;
+use crate::page::{Head, VisitContext, html, outcome, phase_words, when};
 use crate::stations::complaints::told;
 use crate::stations::findings::{FindingCard, shown};
 use crate::stations::instruments::{called, in_date};
@@ -15,11 +16,13 @@ use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
+use murvet_bundle::hex;
 use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, Outcome, Use, circuits, value_words};
 use murvet_draw::{MapOptions, rig_map};
-use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, verify_record};
+use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, Referral, ReferralBack, verify_record};
 use murvet_visit::Event;
+use murvet_visit::record::SignedPart;
 use serde::Deserialize;
 use serde_json::json;
 
@@ -92,6 +95,14 @@ struct HandOverPage {
     for_owner: Vec<ForOwner>,
     used: Vec<Used>,
     signed: Vec<Signed>,
+    /// What went to others, and what came back.
+    referred: Vec<(String, String)>,
+    /// Risks that are accepted: what, by whom and why, until when and what ends it before.
+    accepted: Vec<(String, String, String)>,
+    /// It came in a bundle of another firm.
+    origin: bool,
+    /// Why the rig is not to be left as it is.
+    unsafe_rest: Option<String>,
 }
 
 /// What was repaired, and whether it was re-tested.
@@ -105,11 +116,39 @@ fn done_rows(actions: &[Action], events: &[FindingEvent]) -> Vec<(String, String
                 || crate::t("hand-over.not-yet-re-tested").to_owned(),
                 |e| format!("re-tested: {}", e.note),
             );
-            let title = match &a.live_because {
+            let mut title = match &a.live_because {
                 Some(why) => format!("{} ({})", a.title, crate::say("put-right.done-live", &[why])),
                 None => a.title.clone(),
             };
+            if !a.parts.is_empty() {
+                title = format!("{title}; {}", crate::say("own-repair.parts-used", &[&a.parts]));
+            }
             (title, tested, format!("{}, {}", a.person, when(&a.done_at)))
+        })
+        .collect()
+}
+
+/// Why the rig is not to be left as it is: its newest step says so. Such a step is never the last of a visit.
+fn unsafe_rest(context: &VisitContext) -> Option<String> {
+    context.actions.iter().rfind(|a| a.revision == context.revision.number)?.not_to_be_left.clone()
+}
+
+/// Work that went to others, each with what came back.
+fn referred(list: Vec<(Referral, Option<ReferralBack>)>) -> Vec<(String, String)> {
+    let back = |b: ReferralBack| crate::say("refer.came-back", &[&b.done_by, &b.certificate, &b.issuer, &b.done_on]);
+    list.into_iter().map(|(r, b)| (r.title, b.map_or_else(|| crate::t("refer.not-back").to_owned(), back))).collect()
+}
+
+/// Risks that are accepted, by the newest word on each finding.
+fn accepted(events: &[FindingEvent]) -> Vec<(String, String, String)> {
+    let newest = |(n, e): &(usize, &FindingEvent)| !events[n + 1..].iter().any(|later| later.finding == e.finding);
+    let kept = events.iter().enumerate().filter(newest).map(|(_, e)| e);
+    kept.filter(|e| Event::of(&e.event) == Some(Event::Accepted))
+        .map(|e| {
+            let until = e.until.map_or_else(String::new, |d| d.to_string());
+            let condition = e.condition.clone().unwrap_or_default();
+            let ends = crate::say("findings.accepted-until", &[&until, &condition]);
+            (e.statement.clone(), format!("{}: {}", e.person, e.note), ends)
         })
         .collect()
 }
@@ -176,7 +215,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         firm,
         contact: context.visit.customer_contact.clone(),
         day: context.visit.planned_on.to_string(),
-        qualification: context.visit.qualification.clone(),
+        qualification: context.person.qualification.clone(),
         complaint: context.visit.complaint.trim_end_matches('.').to_owned(),
         profile_title: context.audit.rules.title.clone(),
         map: rig_map(&context.audit, &MapOptions { findings: &context.audit.findings, ..MapOptions::default() }),
@@ -231,6 +270,10 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
             .map(|o| (phase_words(&o.phase), o.reason, format!("{}, {}", o.person, when(&o.at))))
             .collect(),
         signed: hand_overs.iter().map(seal).collect(),
+        referred: referred(app.store.referrals(context.firm, visit).await?),
+        accepted: accepted(&events),
+        unsafe_rest: unsafe_rest(&context),
+        origin: app.store.origin(context.firm, visit).await?.is_some(),
         head: context.head("hand-over"),
     })
 }
@@ -250,65 +293,17 @@ pub(crate) async fn sign(
     if form.name.trim() != context.person.name {
         return Err(AppError::BadInput(crate::say("hand-over.type-your-name-as-it", &[&context.person.name])));
     }
-    let events = app.store.events(context.firm, visit).await?;
-    let readings = app.store.readings(context.firm, visit).await?;
+    if let Some(why) = unsafe_rest(&context) {
+        return Err(AppError::NotYet(crate::say("hand-over.not-to-be-left", &[&why])));
+    }
     let now = app.clock.now();
-    // Over-range has no number in JSON, so values stand as they are printed.
-    let readings: Vec<serde_json::Value> = readings
-        .iter()
-        .map(|r| {
-            json!({
-                "id": r.id, "test": r.test, "title": r.title, "value": value_words(r.value, &r.unit),
-                "outcome": outcome(r).words(), "revision": r.revision, "supersedes": r.supersedes, "samples": samples_words(r),
-                "rank": if r.lower_rank { "lower" } else { "full" }, "instruments": r.instruments, "means": r.means,
-                "by": r.person, "at": r.taken_at.to_rfc3339()
-            })
-        })
-        .collect();
-    let tables: Vec<serde_json::Value> = murvet_core::tables::all()
-        .iter()
-        .map(|t| json!({ "id": t.id, "source": t.source, "edition": t.edition, "recalled": t.recalled }))
-        .collect();
-    let (left, calibrations) =
-        (app.store.left_out(context.firm, visit).await?, app.store.calibrations(context.firm).await?);
-    let complaints: Vec<serde_json::Value> = told(&app, context.firm, visit)
-        .await?
-        .iter()
-        .map(|t| json!({ "told_by": t.told_by, "words": t.words, "standing": t.standing, "test": t.test, "note": t.note }))
-        .collect();
-    let instruments: Vec<serde_json::Value> = app
-        .store
-        .instruments(context.firm)
-        .await?
-        .iter()
-        .filter(|i| readings.iter().any(|r| r["instruments"].as_array().is_some_and(|l| l.contains(&i.id.into()))))
-        .map(|i| {
-            let state = in_date(&calibrations, i.id, now.date_naive());
-            json!({ "id": i.id, "name": i.name, "serial": i.serial, "calibration": state.words() })
-        })
-        .collect();
-    let audit = context.audit.clone();
-    let report = off_thread(move || serde_json::to_value(AuditReport::new(&audit).with_faults(&audit))).await?;
-    let report = report.map_err(|e| AppError::Broken(e.to_string()))?;
-    let record = json!({
-        "format": "murvet hand-over 1",
-        "visit": { "id": context.visit.id, "day": context.visit.planned_on.to_string(), "customer": context.visit.customer_name },
-        "rig": { "name": context.visit.rig_name, "revision": context.revision.number, "trace": context.revision.text },
-        "audit": report,
-        "tables": tables,
-        "readings": readings,
-        "instruments": instruments,
-        "complaints": complaints,
-        "left_out": left,
-        "left_as": app.store.left_as(context.firm, visit).await?,
-        "events": events.iter().map(|e| json!({
-            "finding": e.finding, "event": e.event, "note": e.note, "revision": e.revision,
-            "by": e.person, "at": e.at.to_rfc3339() })).collect::<Vec<_>>(),
-        "actions": context.actions.iter().map(|a| json!({
-            "finding": a.finding, "done": a.title, "minutes": a.minutes, "condition": a.condition, "live_because": a.live_because,
-            "revision": a.revision, "by": a.person, "at": a.done_at.to_rfc3339() })).collect::<Vec<_>>(),
-        "signed": { "by": context.person.name, "qualification": context.person.qualification, "at": now.to_rfc3339() },
-    });
+    let signed = SignedPart {
+        by: context.person.name.clone(),
+        qualification: context.person.qualification.clone(),
+        at: now.to_rfc3339(),
+    };
+    let record = gather::record(&app, &context, Some(signed)).await?;
+    let record = serde_json::to_value(record).map_err(|e| AppError::Broken(e.to_string()))?;
     app.store.sign_hand_over(context.firm, visit, &record, context.person.id, now).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/hand-over#signed")))
 }
@@ -321,7 +316,6 @@ pub(crate) async fn record(
 ) -> Result<Response, AppError> {
     let list = app.store.hand_overs(who.0.firm_id, visit).await?;
     let found = list.into_iter().find(|h| h.id == record).ok_or(AppError::NotFound)?;
-    let hex = |bytes: &[u8]| -> String { bytes.iter().map(|b| format!("{b:02x}")).collect() };
     let file = json!({
         "record": found.record, "signature": hex(&found.signature), "public_key": hex(&found.public_key)
     });

@@ -10,9 +10,9 @@ use crate::stations::readings::{holding, uses_of};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
-use murvet_core::readings::{Test, fault_card, for_owner};
+use murvet_core::readings::{Shows, Test, fault_card, for_owner, switch_card};
 use murvet_core::rules::{Finding, Severity};
-use murvet_text::owner::{TaskWords, fault_line, finding, task, use_of};
+use murvet_text::owner::{TaskWords, fault_line, finding, switch_line, task, use_of};
 use murvet_text::{Locale, Text};
 use serde::Deserialize;
 
@@ -49,6 +49,10 @@ struct OwnerPage {
     tasks: Vec<TaskWords>,
     /// When something is dead: what, what to look at, what to do.
     faults: Vec<(String, String, Vec<String>)>,
+    /// Source, what is done, what is seen; in the order of shutting down.
+    switches: Vec<(String, String, String)>,
+    /// Whether a turbine is among them.
+    wind: bool,
 }
 
 impl OwnerPage {
@@ -71,6 +75,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let names = |f: &Finding| f.components.iter().map(|id| label(&context, id)).collect::<Vec<_>>();
     let one = |(n, f): (usize, &Finding)| (n + 1, f.severity >= Severity::BeforeUse, finding(text, f, &names(f)));
     let tests = context.audit.tests();
+    let switches = switch_card(&context.audit);
     let left_to_owner = left_out.iter().filter(|l| l.to_owner);
     let from = [
         ("firm", firm.into()),
@@ -96,6 +101,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         tasks: left_to_owner
             .filter_map(|l| task_of(&context, tests.iter().find(|t| t.id == l.test)?, locale))
             .collect(),
+        wind: switches.iter().any(|s| s.shows == Shows::Wind),
+        switches: switches.iter().map(|s| switch_line(text, s)).collect(),
         faults: fault_card(&context.audit).iter().map(|l| fault_line(text, l)).collect(),
         text,
         head: context.head("hand-over"),

@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Head, VisitContext, html, off_thread, when};
-use crate::pictures::prepare;
+use crate::pictures::{Picture, prepare};
 use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Multipart, Path, Query, State};
@@ -16,7 +16,7 @@ use object_store::path::Path as Key;
 use serde::Deserialize;
 
 /// When a photograph was taken, seen from the repair.
-const MOMENTS: [&str; 3] = ["found", "before", "after"];
+pub(crate) const MOMENTS: [&str; 3] = ["found", "before", "after"];
 
 /// A photograph as shown.
 pub(crate) struct Shot {
@@ -160,31 +160,50 @@ pub(crate) async fn add(
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
         }
     };
+    let what = (subject.as_str(), sent.moment.as_str(), sent.note.trim());
+    keep(&app, context.firm, visit, what, picture, context.person.id).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/photographs?of={}", urlencode(&subject))).into_response())
+}
+
+/// Keeps a picture of a subject at a moment, with a note.
+pub(crate) async fn keep(
+    app: &App,
+    firm: i64,
+    visit: i64,
+    (subject, moment, note): (&str, &str, &str),
+    picture: Picture,
+    person: i64,
+) -> Result<(), AppError> {
     // Named by its content: the same picture is kept once, and no name of anybody's reaches the store.
     let hash: String = picture.sha256.iter().map(|b| format!("{b:02x}")).collect();
-    let object = format!("{}/{visit}/{hash}.jpg", context.firm);
-    let thumbnail = format!("{}/{visit}/{hash}-small.jpg", context.firm);
+    let object = format!("{firm}/{visit}/{hash}.jpg");
+    let thumbnail = format!("{firm}/{visit}/{hash}-small.jpg");
     for (name, bytes) in [(&object, picture.jpeg), (&thumbnail, picture.thumbnail)] {
         let kept = app.objects.put(&Key::from(name.as_str()), bytes.into()).await;
         kept.map_err(|e| AppError::Broken(format!("the object store refused {name}: {e}")))?;
     }
     let new = NewPhotograph {
-        subject: &subject,
-        moment: &sent.moment,
-        note: sent.note.trim(),
+        subject,
+        moment,
+        note,
         object: &object,
         thumbnail: &thumbnail,
         sha256: &picture.sha256,
         size: picture.size,
     };
-    app.store.add_photograph(context.firm, visit, &new, context.person.id, app.clock.now()).await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/photographs?of={}", urlencode(&subject))).into_response())
+    app.store.add_photograph(firm, visit, &new, person, app.clock.now()).await?;
+    Ok(())
+}
+
+/// The bytes of a kept picture.
+pub(crate) async fn stored(app: &App, key: &str) -> Result<Vec<u8>, AppError> {
+    let found = app.objects.get(&Key::from(key)).await;
+    let found = found.map_err(|e| AppError::Broken(format!("the object store has no {key}: {e}")))?;
+    Ok(found.bytes().await.map_err(|e| AppError::Broken(e.to_string()))?.to_vec())
 }
 
 async fn bytes_of(app: &App, key: &str) -> Result<Response, AppError> {
-    let found = app.objects.get(&Key::from(key)).await;
-    let found = found.map_err(|e| AppError::Broken(format!("the object store has no {key}: {e}")))?;
-    let bytes = found.bytes().await.map_err(|e| AppError::Broken(e.to_string()))?;
+    let bytes = stored(app, key).await?;
     let headers =
         [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=31536000, immutable")];
     Ok((headers, bytes).into_response())

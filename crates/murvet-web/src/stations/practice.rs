@@ -6,13 +6,16 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Top, html};
 use crate::stations::instruments::Held;
+use crate::stations::prices::money;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::NaiveDate;
+use murvet_core::profiles::ProfileId;
 use murvet_core::readings::Tool;
-use murvet_store::{NewCalibration, Person};
+use murvet_core::work::day::WorkKind;
+use murvet_store::{Licence, NewCalibration, Person};
 use serde::Deserialize;
 
 struct Done {
@@ -39,6 +42,63 @@ struct PracticePage {
     problem: Option<String>,
     form: NewForm,
     calibrated: CalibrateForm,
+    licences: Vec<LicenceRow>,
+    work_kinds: Vec<(&'static str, &'static str)>,
+    regions: Vec<&'static str>,
+    prices: PricesRow,
+}
+
+/// A licence as shown.
+struct LicenceRow {
+    holder: String,
+    kind: &'static str,
+    region: String,
+    number: String,
+    ends: String,
+    over: bool,
+}
+
+/// The firm's list of prices as typed.
+#[derive(Default)]
+struct PricesRow {
+    csv: String,
+    currency: String,
+    tax: String,
+    hour: String,
+}
+
+/// Licences as shown: one line for what differs in the region alone.
+fn licence_rows(list: Vec<Licence>, people: &[Person], today: NaiveDate) -> Vec<LicenceRow> {
+    let mut rows: Vec<LicenceRow> = Vec::new();
+    for l in list {
+        let row = LicenceRow {
+            holder: people.iter().find(|p| p.id == l.holder_id).map_or_else(String::new, |p| p.name.clone()),
+            kind: WorkKind::parse(&l.kind).map_or("", kind_words),
+            region: l.region,
+            number: l.number,
+            ends: l.ends_on.map_or_else(|| crate::t("licences.no-end").to_owned(), |d| d.to_string()),
+            over: l.ends_on.is_some_and(|d| d < today),
+        };
+        let same = |r: &&mut LicenceRow| {
+            (&r.holder, r.kind, &r.number, &r.ends) == (&row.holder, row.kind, &row.number, &row.ends)
+        };
+        match rows.iter_mut().find(same) {
+            Some(known) => known.region = format!("{}, {}", known.region, row.region),
+            None => rows.push(row),
+        }
+    }
+    rows
+}
+
+/// A kind of work in words.
+fn kind_words(kind: WorkKind) -> &'static str {
+    match kind {
+        WorkKind::ExtraLow => crate::t("licences.extra-low"),
+        WorkKind::MainsFixed => crate::t("licences.mains-fixed"),
+        WorkKind::MainsPlugged => crate::t("licences.mains-plugged"),
+        WorkKind::GasLocker => crate::t("licences.gas-locker"),
+        WorkKind::TestOnly => crate::t("licences.test-only"),
+    }
 }
 
 /// What is typed to register an instrument.
@@ -67,6 +127,7 @@ async fn page(app: &App, who: &Who, visit: Option<i64>, attempt: Attempt) -> Res
     let firm = who.0.firm_id;
     let calibrations = app.store.calibrations(firm).await?;
     let today = app.clock.now().date_naive();
+    let people = app.store.people(firm).await?;
     let row = |i: &murvet_store::Instrument| {
         let own = calibrations.iter().filter(|c| c.instrument_id == i.id).rev();
         let done = own.map(|c| Done {
@@ -80,13 +141,22 @@ async fn page(app: &App, who: &Who, visit: Option<i64>, attempt: Attempt) -> Res
     html(&PracticePage {
         top: Top::new(who, "practice", visit),
         firm: app.store.firm_name(firm).await?,
-        people: app.store.people(firm).await?,
         rows: app.store.instruments(firm).await?.iter().map(row).collect(),
         tools: Tool::REGISTERED.iter().map(|t| (t.word(), t.words(), form.tools.contains(t))).collect(),
         today: today.to_string(),
         problem,
         form,
         calibrated,
+        licences: licence_rows(app.store.licences(firm).await?, &people, today),
+        work_kinds: WorkKind::ALL.iter().map(|(k, word)| (*word, kind_words(*k))).collect(),
+        regions: ProfileId::all().map(ProfileId::word).collect(),
+        prices: app.store.prices(firm).await?.map_or_else(PricesRow::default, |p| PricesRow {
+            tax: format!("{}.{}", p.tax_tenths / 10, p.tax_tenths % 10),
+            hour: money(p.hour_cents),
+            csv: p.csv,
+            currency: p.currency,
+        }),
+        people,
     })
 }
 

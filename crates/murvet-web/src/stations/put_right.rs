@@ -6,17 +6,21 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::stations::findings::{FindingCard, shown};
+use crate::stations::licences;
 use crate::stations::readings::holding;
+use crate::stations::steps::{minutes, within};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
 use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
+use murvet_core::work::day::kinds;
 use murvet_core::work::needed as to_isolate;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
 use murvet_visit::{
-    After, Closed as Proof, Event, Happened, LEAST_REASON, Matter, Refusal, close, may_be_done, repairs, to_close,
+    After, Closed as Proof, Event, Happened, LEAST_REASON, Matter, Refusal, beyond, close, may_be_done, repairs,
+    to_close,
 };
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -59,6 +63,10 @@ struct PutRightPage {
     revision: i32,
     /// Steps of making safe are open.
     live: bool,
+    /// Own repairs: what, by whom.
+    own: Vec<(String, String)>,
+    /// Findings that a repair closed in part: statement, and what is left.
+    in_part: Vec<(String, String)>,
 }
 
 #[derive(Deserialize, Default)]
@@ -150,6 +158,14 @@ pub(crate) async fn show(
     let planned = format!("{:.1} h", context.visit.hours);
     let revision = context.revision.number;
     let live = !context.is_safe();
+    let by = |a: &murvet_store::Action| {
+        let took = a.took.map_or_else(String::new, |m| format!(", {m} min"));
+        let parts = if a.parts.is_empty() { String::new() } else { format!("; {}", a.parts) };
+        format!("{}, {}{took}{parts}", a.person, when(&a.done_at))
+    };
+    let own = context.actions.iter().filter(|a| a.own).map(|a| (a.title.clone(), by(a))).collect();
+    let partly = events.iter().filter(|e| Event::of(&e.event) == Some(Event::PartRepaired));
+    let in_part = partly.map(|e| (e.statement.clone(), e.note.clone())).collect();
     let total = (context.visit.hours * 60.0).max(1.0);
     let bars =
         bars.into_iter().map(|(m, t)| ((f64::from(m) / total * 100.0).round().clamp(4.0, 100.0) as u32, t)).collect();
@@ -183,7 +199,20 @@ pub(crate) async fn show(
             .await?
         }
     };
-    html(&PutRightPage { head, findings, chosen, trials: rows, to_test, closed, bars, planned, revision, live })
+    html(&PutRightPage {
+        head,
+        findings,
+        chosen,
+        trials: rows,
+        to_test,
+        closed,
+        bars,
+        planned,
+        revision,
+        live,
+        own,
+        in_part,
+    })
 }
 
 #[derive(Deserialize)]
@@ -193,6 +222,8 @@ pub(crate) struct Repair {
     base: i32,
     #[serde(default)]
     live_because: String,
+    #[serde(default)]
+    took: String,
 }
 
 pub(crate) async fn apply(
@@ -210,15 +241,18 @@ pub(crate) async fn apply(
     }
     let (rig, audit) = (context.rig.clone(), context.audit.clone());
     let wanted = form.finding.clone();
-    let (statement, trial, isolate) = off_thread(move || {
+    let took = minutes(&form.took)?;
+    let (statement, trial, isolate, of_kinds) = off_thread(move || {
         let finding = audit.findings.iter().find(|f| f.key() == wanted)?;
         let list = trials(&rig, &audit, finding);
         let trial = list.into_iter().find(|t| t.candidate.title == form.title && t.accepted)?;
         let isolate = trial.after.as_ref().map(|after| to_isolate(&audit, after)).unwrap_or_default();
-        Some((finding.statement.clone(), trial, isolate))
+        let of_kinds = trial.after.as_ref().map(|after| kinds(&audit, after)).unwrap_or_default();
+        Some((finding.statement.clone(), trial, isolate, of_kinds))
     })
     .await?
     .ok_or(AppError::NotFound)?;
+    within(&beyond(&of_kinds, licences::may(&app, &context).await?.as_ref()))?;
     let needed: Vec<(&str, &str)> = isolate.iter().map(|s| (s.id.as_str(), s.title.as_str())).collect();
     let done: Vec<&str> = context.done.iter().map(|d| d.step.as_str()).collect();
     let live_because = may_be_done(&needed, &done, &form.live_because)
@@ -243,9 +277,11 @@ pub(crate) async fn apply(
             minutes: trial.candidate.minutes as i32,
             condition: trial.candidate.condition.as_deref(),
             live_because: live_because.as_deref(),
-            revision: form.base,
+            took,
+            ..NewAction::default()
         },
         closes: &closes,
+        parts_of: &[],
     };
     if let Saved::Conflict(other) = app.store.save_repair(firm, visit, &repair, person, now).await? {
         return Err(AppError::NotYet(crate::say("put-right.somebody-saved-revision-meanwhile-look", &[&other.number])));
@@ -297,6 +333,7 @@ pub(crate) async fn re_test(
         event: Event::ReTested.code(),
         note,
         revision: context.revision.number,
+        ..NewEvent::default()
     };
     app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/put-right")))

@@ -5,15 +5,16 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Top, html};
+use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
-use chrono::NaiveDate;
+use chrono::{Months, NaiveDate};
 use murvet_core::complaints::Symptom;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::VisitKind;
 use murvet_core::systems::System;
-use murvet_store::{Customer, NewComplaint, NewRigVisit, NewVisit, Visit};
+use murvet_store::{Customer, NewComplaint, NewRigVisit, NewVisit, Sought, Visit};
 use serde::Deserialize;
 
 /// Visits on one page of the list.
@@ -30,6 +31,10 @@ struct VisitsPage {
     today: String,
     page: i64,
     more: bool,
+    q: String,
+    due: bool,
+    /// What is sought, for the addresses of other pages.
+    rest: String,
     problem: Option<String>,
     form: NewForm,
     measures: Vec<(&'static str, &'static str, bool)>,
@@ -39,6 +44,8 @@ struct VisitsPage {
 #[derive(Deserialize, Default)]
 pub(crate) struct ListQuery {
     page: Option<i64>,
+    q: Option<String>,
+    due: Option<String>,
 }
 
 /// What is typed to open a visit.
@@ -59,9 +66,21 @@ pub(crate) async fn home() -> Redirect {
     Redirect::to("/visits")
 }
 
-async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: NewForm) -> Result<Response, AppError> {
+async fn page(
+    app: &App,
+    who: &Who,
+    asked: ListQuery,
+    problem: Option<String>,
+    form: NewForm,
+) -> Result<Response, AppError> {
     let firm = who.0.firm_id;
-    let mut visits = app.store.visits(firm, PAGE + 1, page * PAGE).await?;
+    let page = asked.page.unwrap_or(0).clamp(0, 100_000);
+    let q: String = asked.q.unwrap_or_default().trim().chars().take(100).collect();
+    let due = asked.due.is_some();
+    // A year after the last visit a rig is due.
+    let last_before = app.clock.now().date_naive().checked_sub_months(Months::new(12)).filter(|_| due);
+    let sought = Sought { words: &q, last_before };
+    let mut visits = app.store.find_visits(firm, &sought, PAGE + 1, page * PAGE).await?;
     let more = visits.len() as i64 > PAGE;
     visits.truncate(PAGE as usize);
     let own = System::parse(&who.0.measures);
@@ -76,6 +95,13 @@ async fn page(app: &App, who: &Who, page: i64, problem: Option<String>, form: Ne
         today: app.clock.now().date_naive().to_string(),
         page,
         more,
+        rest: format!(
+            "{}{}",
+            if q.is_empty() { String::new() } else { format!("&q={}", urlencode(&q)) },
+            if due { "&due=1" } else { "" }
+        ),
+        q,
+        due,
         problem,
         form,
     })
@@ -88,7 +114,7 @@ pub(crate) fn kinds(chosen: &str) -> Vec<(&'static str, &'static str, bool)> {
 }
 
 pub(crate) async fn list(State(app): State<App>, who: Who, Query(q): Query<ListQuery>) -> Result<Response, AppError> {
-    page(&app, &who, q.page.unwrap_or(0).clamp(0, 100_000), None, NewForm::default()).await
+    page(&app, &who, q, None, NewForm::default()).await
 }
 
 pub(crate) async fn enter(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Redirect, AppError> {
@@ -130,7 +156,7 @@ pub(crate) async fn create(
     let (profile, planned_on, hours, kind) = match checked(&form) {
         Ok(parts) => parts,
         Err(problem) => {
-            let page = page(&app, &who, 0, Some(problem), form).await?;
+            let page = page(&app, &who, ListQuery::default(), Some(problem), form).await?;
             return Ok((axum::http::StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
         }
     };

@@ -1,16 +1,21 @@
-//! The plan of the day, and steps of work tried on a copy of the rig.
+//! The plan of the day: hours, people, parts and own tasks as they are typed, the plan that removes the most danger, what it costs,
+//! and what goes to others.
 
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
-use crate::page::{Head, VisitContext, html, off_thread};
+use crate::page::{Head, VisitContext, html, off_thread, when};
+use crate::stations::prices::{bill_of, money, stock};
+use crate::stations::{licences, referrals};
 use askama::Template;
 use axum::extract::{Path, Query, State};
-use axum::response::{IntoResponse, Response};
-use murvet_core::reports::{Became, DayReport, Named, RestReport, StepReport, StepsReport, day, steps};
-use murvet_core::work::day::{Day, Hands, clock};
-use murvet_core::work::read;
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Redirect, Response};
+use murvet_core::reports::{DayReport, LeftReport, day};
+use murvet_core::work::day::{Day, Hands, Task, WorkKind, clock, pace, read};
+use murvet_core::work::price::Bill;
+use murvet_store::{Referral, ReferralBack, WorkText};
 use serde::Deserialize;
 
 /// A piece of a lane: where it begins and how wide it is, in per cent of the day, its number and what it is.
@@ -27,12 +32,21 @@ struct Lane {
     bars: Vec<Bar>,
 }
 
+/// Work that nobody who is there may do: what, the codes of its kinds, and what whoever does it needs to know.
+struct Beyond {
+    title: String,
+    kinds: String,
+    brief: String,
+}
+
 /// A plan as shown.
 struct Shown {
     report: DayReport,
     lanes: Vec<Lane>,
     /// Width of making safe, in per cent of the day.
     safe: f64,
+    beyond: Vec<Beyond>,
+    bill: Option<Bill>,
 }
 
 #[derive(Template)]
@@ -41,8 +55,13 @@ struct WorkPage {
     head: Head,
     hours: String,
     hands: usize,
-    error: Option<String>,
+    /// The day as it is typed.
+    text: String,
+    errors: Vec<String>,
     plan: Option<Shown>,
+    referred: Vec<(Referral, Option<ReferralBack>)>,
+    today: String,
+    paced: usize,
 }
 
 #[derive(Deserialize, Default)]
@@ -56,12 +75,20 @@ impl WorkPage {
     fn times(&self, start: &u32, end: &u32) -> String {
         format!("{} to {}", clock(*start), clock(*end))
     }
-}
 
-/// The day that was asked for: so many people who may do everything.
-fn asked_day(minutes: u32, hands: usize, own: &str) -> Day {
-    let names = [own, crate::t("work.second-person")];
-    Day::new(minutes, names.into_iter().take(hands).map(Hands::for_everything).collect())
+    fn money(&self, cents: &i64) -> String {
+        money(*cents)
+    }
+
+    /// A number of tenths as printed.
+    fn tenths(&self, tenths: &u32) -> String {
+        if tenths % 10 == 0 { (tenths / 10).to_string() } else { format!("{}.{}", tenths / 10, tenths % 10) }
+    }
+
+    /// When something was entered.
+    fn when(&self, at: &chrono::DateTime<chrono::Utc>) -> String {
+        when(at)
+    }
 }
 
 fn lanes(report: &DayReport) -> Vec<Lane> {
@@ -85,6 +112,86 @@ fn lanes(report: &DayReport) -> Vec<Lane> {
     report.people.iter().map(lane).collect()
 }
 
+/// A day in its notation: so many hours, these people with what they may do.
+fn day_text(hours: &str, people: &[Hands]) -> String {
+    let all = WorkKind::ALL.len();
+    let person = |p: &Hands| {
+        let kinds: Vec<&str> = WorkKind::ALL.iter().filter(|(k, _)| p.may.contains(k)).map(|(_, word)| *word).collect();
+        let kinds = if p.may.len() == all { WorkKind::ALL.map(|(_, w)| w).join(" ") } else { kinds.join(" ") };
+        format!("person \"{}\": {kinds}\n", p.name.replace('"', "'"))
+    };
+    format!("day {hours}h\n{}", people.iter().map(person).collect::<String>())
+}
+
+/// Plans a day; what is in the van by the firm's list counts where the day itself does not say.
+async fn planned(
+    app: &App,
+    context: &VisitContext,
+    mut day_is: Day,
+    own: Vec<Task>,
+) -> Result<(Shown, usize), AppError> {
+    let taken = app.store.minutes_taken(context.firm).await?;
+    let rule = |f: &str| f.split_once(':').map_or(f.to_owned(), |(rule, _)| rule.to_owned());
+    let taken: Vec<(String, u32, u32)> = taken
+        .into_iter()
+        .filter_map(|(f, usual, took)| Some((rule(&f), u32::try_from(usual).ok()?, u32::try_from(took).ok()?)))
+        .collect();
+    day_is.pace = pace(taken.iter().map(|(r, u, t)| (r.as_str(), *u, *t)));
+    let paced = day_is.pace.len();
+    for (part, many) in stock(app, context.firm).await? {
+        day_is.parts.entry(part).or_insert(many);
+    }
+    let (rig, audit) = (context.rig.clone(), context.audit.clone());
+    let report = off_thread(move || day(&rig, &audit, &day_is, &own)).await?.map_err(AppError::Broken)?;
+    let safe = 100.0 * f64::from(report.isolate_minutes) / f64::from(report.minutes.max(1));
+    let minutes =
+        report.done.iter().map(|d| (d.end - d.start) * u32::try_from(d.people.len()).unwrap_or(1)).sum::<u32>()
+            + report.isolate_minutes;
+    let beyond = |l: &LeftReport| Beyond {
+        title: l.title.clone(),
+        kinds: l.beyond.iter().map(|k| k.word()).collect::<Vec<_>>().join(" "),
+        brief: referrals::brief(context, l),
+    };
+    let beyond = report.still_wanted().filter(|l| !l.beyond.is_empty()).map(beyond).collect();
+    let bill = bill_of(app, context.firm, &report.parts, minutes).await?;
+    Ok((Shown { lanes: lanes(&report), safe, beyond, bill, report }, paced))
+}
+
+/// The page with a day that was typed; `answer` is what it is answered with where the day cannot be read.
+async fn page(
+    app: &App,
+    context: &VisitContext,
+    hours: String,
+    hands: usize,
+    text: String,
+    plan: bool,
+) -> Result<Response, AppError> {
+    let (mut errors, mut shown, mut paced) = (Vec::new(), None, 0);
+    if plan {
+        match read(&text) {
+            Err(list) => errors = list.iter().map(ToString::to_string).collect(),
+            Ok((day_is, own)) => {
+                let (made, own_pace) = planned(app, context, day_is, own).await?;
+                (shown, paced) = (Some(made), own_pace);
+            }
+        }
+    }
+    let wrong = !errors.is_empty();
+    let page = html(&WorkPage {
+        hours,
+        hands,
+        text,
+        errors,
+        plan: shown,
+        paced,
+        referred: app.store.referrals(context.firm, context.visit.id).await?,
+        today: context.today.to_string(),
+        head: context.head("put-right"),
+    })?;
+    Ok(if wrong { (StatusCode::UNPROCESSABLE_ENTITY, page).into_response() } else { page })
+}
+
+/// The day as it was kept; with hours and people in the address, one of these.
 pub(crate) async fn show(
     State(app): State<App>,
     who: Who,
@@ -95,83 +202,69 @@ pub(crate) async fn show(
     let hands = asked.hands.unwrap_or(1).clamp(1, 2);
     let rest = ((60.0 * context.visit.hours - context.spent_minutes()).max(0.0) / 6.0).round() / 10.0;
     let hours = asked.hours.clone().unwrap_or_else(|| rest.to_string());
-    let wanted = hours.trim().parse::<f64>().ok().filter(|h| (0.1..=24.0).contains(h));
-    let error = (asked.hours.is_some() && wanted.is_none()).then(|| crate::say("work.hours-are", &[&hours]));
-    let plan = match (asked.hours.is_some(), wanted) {
-        (true, Some(h)) => {
-            #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "at most a day")]
-            let minutes = (h * 60.0).round() as u32;
-            let today = asked_day(minutes, hands, &context.person.name);
-            let (rig, audit) = (context.rig.clone(), context.audit.clone());
-            let report = off_thread(move || day(&rig, &audit, &today, &[])).await?.map_err(AppError::Broken)?;
-            let safe = 100.0 * f64::from(report.isolate_minutes) / f64::from(report.minutes.max(1));
-            Some(Shown { lanes: lanes(&report), safe, report })
+    let people = licences::hands(&app, &context).await?;
+    let usual = |hours: &str| day_text(hours, &people[..hands.min(people.len())]);
+    let kept = app.store.work_text(context.firm, visit, WorkText::Day).await?;
+    match (asked.hours.is_some(), kept) {
+        (true, _) if !hours.trim().parse::<f64>().is_ok_and(|h| (0.1..=24.0).contains(&h)) => {
+            let errors = vec![crate::say("work.hours-are", &[&hours])];
+            let referred = app.store.referrals(context.firm, visit).await?;
+            html(&WorkPage {
+                text: usual(&rest.to_string()),
+                errors,
+                hours,
+                hands,
+                plan: None,
+                paced: 0,
+                referred,
+                today: context.today.to_string(),
+                head: context.head("put-right"),
+            })
         }
-        _ => None,
-    };
-    html(&WorkPage { hours, hands, error, plan, head: context.head("put-right") })
-}
-
-#[derive(Template)]
-#[template(path = "steps.html")]
-struct StepsPage {
-    head: Head,
-    list: String,
-    errors: Vec<String>,
-    report: Option<StepsReport>,
-}
-
-impl StepsPage {
-    fn became(&self, b: &Became) -> &'static str {
-        match b {
-            Became::Made => crate::t("steps.made"),
-            Became::NotToBeLeft => crate::t("steps.not-to-be-left"),
-            Became::Refused => crate::t("steps.refused"),
-            Became::Impossible => crate::t("steps.impossible"),
+        (true, _) => {
+            let text = usual(hours.trim());
+            page(&app, &context, hours, hands, text, true).await
+        }
+        (false, Some(text)) => page(&app, &context, hours, hands, text, true).await,
+        (false, None) => {
+            let text = usual(&hours);
+            page(&app, &context, hours, hands, text, false).await
         }
     }
-
-    /// What a step closes, opens and moves, each with its word.
-    fn changed<'a>(&self, s: &'a StepReport) -> Vec<(&'static str, &'a Named)> {
-        let of = |key: &'static str, list: &'a [Named]| {
-            let word = crate::t(key);
-            list.iter().map(move |f| (word, f))
-        };
-        let (closes, opens) = (of("put-right.closes", &s.closes), of("put-right.opens", &s.opens));
-        closes.chain(opens).chain(of("steps.goes-on", &s.moved)).collect()
-    }
-
-    /// Moments at which the rig is left after so many steps.
-    fn rests(&self, after: &usize) -> Vec<&RestReport> {
-        self.report.iter().flat_map(|r| &r.rests).filter(|r| r.after == *after).collect()
-    }
-}
-
-pub(crate) async fn steps_form(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let context = VisitContext::open(&app, who.0, visit).await?;
-    html(&StepsPage { list: String::new(), errors: Vec::new(), report: None, head: context.head("put-right") })
 }
 
 #[derive(Deserialize)]
-pub(crate) struct StepsForm {
-    list: String,
+pub(crate) struct DayForm {
+    text: String,
+    /// Minutes that were lost since.
+    #[serde(default)]
+    lost: Option<u32>,
 }
 
-/// Tries a list of steps on a copy of the rig; nothing is kept but what stands in the form.
-pub(crate) async fn steps_tried(
+/// The same day with fewer minutes.
+fn shorter(text: &str, lost: u32) -> String {
+    let Ok((day_is, _)) = read(text) else { return text.to_owned() };
+    let minutes = day_is.minutes.saturating_sub(lost).max(6);
+    let rest: Vec<&str> = text.lines().filter(|l| !l.trim_start().starts_with("day ")).collect();
+    format!("day {minutes}min\n{}\n", rest.join("\n"))
+}
+
+/// Keeps a day and plans it.
+pub(crate) async fn keep(
     State(app): State<App>,
     who: Who,
     Path(visit): Path<i64>,
-    Typed(form): Typed<StepsForm>,
+    Typed(form): Typed<DayForm>,
 ) -> Result<Response, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
-    let (rig, audit) = (context.rig.clone(), context.audit.clone());
-    let (errors, report) = match read(&form.list) {
-        Err(errors) => (errors.iter().map(ToString::to_string).collect(), None),
-        Ok(entries) if entries.is_empty() => (vec![crate::t("steps.write-one").to_owned()], None),
-        Ok(entries) => (Vec::new(), Some(off_thread(move || steps(&audit, &rig, &entries)).await?)),
-    };
-    let wrong = !errors.is_empty();
-    let page = html(&StepsPage { list: form.list, errors, report, head: context.head("put-right") })?;
-    Ok(if wrong { (axum::http::StatusCode::UNPROCESSABLE_ENTITY, page).into_response() } else { page })
+    let text = form.text.replace("\r\n", "\n");
+    if text.chars().count() > 40_000 {
+        return Err(AppError::BadInput(crate::t("work.too-long").to_owned()));
+    }
+    if read(&text).is_err() {
+        return page(&app, &context, String::new(), 1, text, true).await;
+    }
+    let text = form.lost.map_or(text.clone(), |lost| shorter(&text, lost));
+    app.store.set_work_text(context.firm, visit, (WorkText::Day, &text), context.person.id, app.clock.now()).await?;
+    Ok(Redirect::to(&format!("/visits/{visit}/work")).into_response())
 }

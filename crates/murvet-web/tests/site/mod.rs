@@ -1,10 +1,12 @@
 //! A firm with one visit, and a stranger firm with another, behind the router.
 #![allow(dead_code, reason = "each test binary uses a part of this module")]
 
+#[path = "../../../murvet-store/tests/database/mod.rs"]
+mod database;
+
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use chrono::{NaiveDate, Utc};
-use diesel_async::{AsyncConnection, AsyncPgConnection, SimpleAsyncConnection};
 use http_body_util::BodyExt;
 use murvet_store::{NewPerson, NewVisit, Store};
 use murvet_web::{App, Clock, router};
@@ -23,12 +25,7 @@ pub const RIG: &str = "battery b: lifepo4 12.8V 100Ah\ndc-load heater: 15A\ninle
                    run b.+ : 2m 10AWG, heater.+\nrun b.- : 2m 10AWG, heater.-\n";
 
 pub async fn site(name: &str) -> Site {
-    let server = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
-    let name = format!("web_{name}_{}", std::process::id());
-    let mut c = AsyncPgConnection::establish(&format!("{server}/postgres")).await.expect("the server answers");
-    c.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).await.expect("dropped");
-    c.batch_execute(&format!("CREATE DATABASE {name}")).await.expect("created");
-    let store = Store::open(&format!("{server}/{name}")).await.expect("opens");
+    let store = Store::open(&database::database(&format!("web_{name}")).await).await.expect("opens");
     let mut visits = Vec::new();
     for login in ["ana", "ben"] {
         let firm = store.add_firm(login).await.expect("firm");
@@ -42,21 +39,28 @@ pub async fn site(name: &str) -> Site {
     }
     let router = router(App::new(store, Clock::system(), false));
     let mut site = Site { router, cookie: String::new(), visit: visits[0], foreign: visits[1] };
-    let (status, headers, _) = site.post("/sign-in", &[("login", "ana"), ("password", "a long password")]).await;
-    assert_eq!(status, StatusCode::SEE_OTHER);
-    let cookie = headers[header::SET_COOKIE].to_str().expect("text").to_owned();
-    assert!(cookie.contains("HttpOnly") && cookie.contains("SameSite=Strict"), "{cookie}");
-    site.cookie = cookie.split(';').next().unwrap_or_default().to_owned();
+    site.sign_in("ana").await;
     site
 }
 
-fn encode(text: &str) -> String {
+/// Text as it stands in an address or a form.
+pub fn encode(text: &str) -> String {
     text.bytes()
         .map(|b| if b.is_ascii_alphanumeric() { char::from(b).to_string() } else { format!("%{b:02X}") })
         .collect()
 }
 
 impl Site {
+    /// Signs somebody in; what follows is theirs.
+    pub async fn sign_in(&mut self, login: &str) {
+        let typed = [("login", login), ("password", "a long password")];
+        let (status, headers, _) = self.post("/sign-in", &typed).await;
+        assert_eq!(status, StatusCode::SEE_OTHER);
+        let cookie = headers[header::SET_COOKIE].to_str().expect("text").to_owned();
+        assert!(cookie.contains("HttpOnly") && cookie.contains("SameSite=Strict"), "{cookie}");
+        self.cookie = cookie.split(';').next().unwrap_or_default().to_owned();
+    }
+
     pub async fn send(&self, request: Request<Body>) -> (StatusCode, header::HeaderMap, String) {
         let answer = self.router.clone().oneshot(request).await.expect("answers");
         let (parts, body) = answer.into_parts();

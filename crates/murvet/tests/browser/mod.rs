@@ -135,6 +135,21 @@ impl Person {
         }
     }
 
+    /// Writes a whole text into a field.
+    pub async fn put(&self, field: &str, text: &str) {
+        let script = "const t = document.querySelector(arguments[0]); t.value = arguments[1]; t.dispatchEvent(new Event('input', {bubbles: true}))";
+        self.run(script, vec![json!(field), json!(text)]).await;
+    }
+
+    /// A file behind an address, fetched by the page that is open.
+    pub async fn fetched(&self, path: &str) -> Vec<u8> {
+        let script = "const done = arguments[1]; fetch(arguments[0]).then(async (r) => done([r.status, Array.from(new Uint8Array(await r.arrayBuffer()))]))";
+        let answer =
+            self.client.execute_async(script, vec![json!(path)]).await.unwrap_or_else(|e| panic!("{path}: {e}"));
+        assert_eq!(answer[0], 200, "{path}");
+        serde_json::from_value(answer[1].clone()).expect("bytes")
+    }
+
     pub async fn sees(&self, text: &str) {
         self.until(&format!("document.body.innerText.includes({})", json!(text))).await;
     }
@@ -144,8 +159,12 @@ impl Person {
     }
 
     pub async fn sign_in(&self, password: &str) {
+        self.sign_in_as("mara", password).await;
+    }
+
+    pub async fn sign_in_as(&self, login: &str, password: &str) {
         self.go("/sign-in").await;
-        self.fill("#login", "mara").await;
+        self.fill("#login", login).await;
         self.fill("#password", password).await;
         self.press("form button").await;
     }
@@ -179,7 +198,7 @@ impl Person {
 /// A new database on the server that `./murvet test` started.
 pub fn database(name: &str) -> String {
     let server_url = std::env::var("MURVET_TEST_SERVER").expect("MURVET_TEST_SERVER is set by ./murvet test");
-    let name = format!("{name}_{}", std::process::id());
+    let name = format!("test_{name}_{}", std::process::id());
     let made = Command::new("/usr/lib/postgresql/15/bin/createdb")
         .args([&format!("--maintenance-db={server_url}/postgres"), &name])
         .status();

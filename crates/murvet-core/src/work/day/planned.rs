@@ -3,10 +3,12 @@
 use super::model::{Chosen, Cut, choose};
 use super::{Day, Task, WorkKind};
 use crate::audit::Audit;
+use crate::remedies::attempt;
 use crate::rig::Rig;
 use crate::work::{apply, change};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::rc::Rc;
+use std::sync::Arc;
 
 /// How often the choice is made again after tasks turned out not to go together.
 const ROUNDS: usize = 60;
@@ -190,12 +192,22 @@ fn make(state: &Rc<(Rig, Audit)>, task: &Task) -> Option<Rc<(Rig, Audit)>> {
         return Some(Rc::clone(state));
     }
     let (rig, audit) = &**state;
+    let stands = |after: &Audit| change(audit, after).worse().next().is_none();
+    if let Some((key, candidate)) = &task.repair {
+        let finding = audit.findings.iter().find(|f| f.key() == *key)?;
+        let tried = attempt(rig, audit, finding, candidate.clone());
+        if let (true, Some(rig), Some(after)) = (tried.accepted, tried.rig, tried.after)
+            && stands(&after)
+        {
+            return Some(Rc::new((rig, Arc::unwrap_or_clone(after))));
+        }
+    }
     let mut new = rig.clone();
     for act in &task.acts {
         new = apply(&new, act, |r| audit.after(r)).ok()?;
     }
     let after = audit.after(&new);
-    change(audit, &after).worse().next().is_none().then(|| Rc::new((new, after)))
+    stands(&after).then(|| Rc::new((new, after)))
 }
 
 /// The worth of a task in the order of a day: the gravest finding that it closes.

@@ -45,7 +45,7 @@ impl WorkKind {
 ///
 /// What is touched on the mains side is fixed wiring, but for cords and what stands on a plug; everything else is at extra-low
 /// voltage, and what lies in a gas locker is work there as well.
-pub(super) fn kinds(before: &Audit, after: &Audit) -> BTreeSet<WorkKind> {
+pub fn kinds(before: &Audit, after: &Audit) -> BTreeSet<WorkKind> {
     let mut kinds = BTreeSet::new();
     for audit in [before, after] {
         let (net, rig) = (&audit.net, &audit.assumed);

@@ -17,9 +17,14 @@ const WAYS: usize = 3;
 /// The accepted repairs of every finding as tasks, the most pressing first, and what closing each finding is worth. Ways to
 /// close the same finding stand instead of each other; what two findings propose alike is one task.
 ///
-/// `retest` gives the minutes of the tests that prove a repair, from the rig after it. Complexity: every repair is tried by an
+/// `minutes` gives those of a repair by its rule and the usual ones, `retest` those of the tests that prove it, from the rig after it. Complexity: every repair is tried by an
 /// audit.
-pub fn tasks(rig: &Rig, audit: &Audit, retest: impl Fn(&Audit) -> u32) -> (Vec<Task>, BTreeMap<String, u32>) {
+pub fn tasks(
+    rig: &Rig,
+    audit: &Audit,
+    minutes: impl Fn(&str, u32) -> u32,
+    retest: impl Fn(&Audit) -> u32,
+) -> (Vec<Task>, BTreeMap<String, u32>) {
     let mut list: Vec<Task> = Vec::new();
     let danger: BTreeMap<String, u32> = audit.findings.iter().map(|f| (f.key(), weight(f.severity))).collect();
     for finding in &audit.findings {
@@ -31,13 +36,14 @@ pub fn tasks(rig: &Rig, audit: &Audit, retest: impl Fn(&Audit) -> u32) -> (Vec<T
                 continue;
             }
             list.push(Task {
-                minutes: trial.candidate.minutes + retest(after),
+                minutes: minutes(finding.rule.slug, trial.candidate.minutes) + retest(after),
                 keeps: lost(audit, after).is_empty(),
                 kinds: kinds(audit, after),
                 places: closed_places(rig, after_rig),
                 isolate: needed(audit, after).into_iter().map(|s| s.id).collect(),
                 parts: parts(rig, after_rig).into_iter().map(|p| (p.name, p.tenths.div_ceil(10))).collect(),
                 closes,
+                repair: Some((finding.key(), trial.candidate.clone())),
                 acts: vec![Act::Repair { finding: finding.key(), title: title.clone() }],
                 instead: Some(finding.key()),
                 ..Task::new(title, 0)
