@@ -134,11 +134,8 @@ async fn a_retrofit_in_three_visits() {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_day_of_repairs_from_somebodys_list() {
     let (person, _running) = person("list", "mara").await;
-    person.go("/visits").await;
-    person.press("a[href$='/trace']:has(strong)").await;
-    person.go("/visits?q=Heron").await;
-    person.press("a[href$='/trace']:has(strong)").await;
-    let visit = person.path().await.trim_end_matches("/trace").to_owned();
+    let (rig, _) = murvet_core::work::part(RETROFIT);
+    let visit = traced(&person, "Sora", &rig).await;
     // Fourteen lines of a list, six hours, two people; two lines are of a kind that neither has a licence for.
     let lines = [
         ("Reseal the roof edge", "30min, worth 20"),
