@@ -101,7 +101,6 @@ fn what_was_packed_comes_back_and_packing_again_gives_the_same_bytes() {
 }
 
 #[test]
-#[expect(clippy::too_many_lines, reason = "one list of wrong bundles")]
 fn a_bundle_that_was_made_wrong_is_refused_in_words() {
     let good = sealed(&files());
     let other = SigningKey::from_bytes(&[9; 32]);

@@ -44,6 +44,9 @@ pub(crate) struct Fonts {
     pub(crate) drawings: Arc<fontdb::Database>,
 }
 
+/// A glyph: where its character begins, its number, its width in ems, and how many bytes the character has.
+type Glyph = (usize, u32, f32, usize);
+
 /// A piece of text in one face: its glyphs with the bytes they stand for, and its width in ems.
 pub(crate) struct Piece<'a> {
     pub(crate) face: Face,
@@ -105,7 +108,7 @@ impl Fonts {
 
     /// The text in pieces of one face each.
     pub(crate) fn pieces<'a>(&self, text: &'a str, wanted: Face) -> Vec<Piece<'a>> {
-        let mut runs: Vec<(Face, usize, Vec<(usize, u32, f32, usize)>)> = Vec::new();
+        let mut runs: Vec<(Face, usize, Vec<Glyph>)> = Vec::new();
         for (at, character) in text.char_indices() {
             let (face, id, width) = self.glyph(character, wanted);
             let glyph = (at, id, width, character.len_utf8());
@@ -114,7 +117,7 @@ impl Fonts {
                 _ => runs.push((face, at, vec![glyph])),
             }
         }
-        let end = |from: &[(usize, u32, f32, usize)]| from.last().map_or(0, |g| g.0 + g.3);
+        let end = |from: &[Glyph]| from.last().map_or(0, |g| g.0 + g.3);
         runs.into_iter()
             .map(|(face, start, glyphs)| Piece {
                 face,

@@ -98,7 +98,7 @@ impl Reader {
         let mut out = String::new();
         for c in text.chars() {
             if c.is_whitespace() && c != '\u{a0}' {
-                if !out.ends_with(' ') && !(out.is_empty() && open) {
+                if !(out.ends_with(' ') || out.is_empty() && open) {
                     out.push(' ');
                 }
             } else {
@@ -126,7 +126,7 @@ impl Reader {
             "span" | "em" | "a" | "abbr" | "time" | "code" | "small" | "label" => {
                 let framed = manner.framed || has("sev") || e.value().classes().any(|c| c.starts_with("sev-"));
                 let bold = manner.bold || framed || has("outcome-fail");
-                self.children(e, Manner { bold, faint: manner.faint || has("faint"), framed, ..manner });
+                self.children(e, Manner { bold, faint: manner.faint || has("faint"), framed });
             }
             "br" => {
                 if let Some(last) = self.spans.last_mut() {

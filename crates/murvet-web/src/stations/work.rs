@@ -82,7 +82,7 @@ impl WorkPage {
 
     /// A number of tenths as printed.
     fn tenths(&self, tenths: &u32) -> String {
-        if tenths % 10 == 0 { (tenths / 10).to_string() } else { format!("{}.{}", tenths / 10, tenths % 10) }
+        if tenths.is_multiple_of(10) { (tenths / 10).to_string() } else { format!("{}.{}", tenths / 10, tenths % 10) }
     }
 
     /// When something was entered.
