@@ -1,6 +1,6 @@
 //! From the HTML of a page to blocks.
 
-use scraper::{ElementRef, Html, Node, Selector};
+use crate::dom::{Child, Element, Page};
 
 /// Words in one manner.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -46,10 +46,9 @@ const LEFT_OUT: &[&str] = &["script", "style", "template", "input", "select", "t
 
 /// Reads a page.
 pub(crate) fn read(html: &str) -> Vec<Block> {
-    let page = Html::parse_document(html);
-    let main = Selector::parse("main").ok().and_then(|s| page.select(&s).next());
+    let page = Page::read(html);
     let mut reader = Reader::default();
-    reader.children(main.unwrap_or_else(|| page.root_element()), Manner::default());
+    reader.children(&page.main(), Manner::default());
     reader.flush();
     reader.blocks
 }
@@ -70,24 +69,19 @@ struct Reader {
 }
 
 /// Whether an element is not for paper.
-fn hidden(e: ElementRef<'_>) -> bool {
-    let has = |class: &str| e.value().classes().any(|c| c == class);
-    let on_paper = e.value().classes().any(|c| c.starts_with("d-print-") && c != "d-print-none");
-    let off = has("no-print") || has("d-print-none") || has("visually-hidden") || has("d-none") && !on_paper;
-    off || e.value().attr("hidden").is_some() || LEFT_OUT.contains(&e.value().name())
+fn hidden(e: &Element) -> bool {
+    let on_paper = e.classes().iter().any(|c| c.starts_with("d-print-") && c != "d-print-none");
+    let off = ["no-print", "d-print-none", "visually-hidden"].iter().any(|c| e.has(c)) || e.has("d-none") && !on_paper;
+    off || e.attr("hidden").is_some() || LEFT_OUT.contains(&e.name())
 }
 
 impl Reader {
-    fn children(&mut self, e: ElementRef<'_>, manner: Manner) {
+    fn children(&mut self, e: &Element, manner: Manner) {
         for child in e.children() {
-            match child.value() {
-                Node::Text(text) => self.words(text, manner),
-                Node::Element(_) => {
-                    if let Some(child) = ElementRef::wrap(child).filter(|c| !hidden(*c)) {
-                        self.element(child, manner);
-                    }
-                }
-                _ => {}
+            match child {
+                Child::Text(text) => self.words(&text, manner),
+                Child::Element(child) if !hidden(&child) => self.element(&child, manner),
+                Child::Element(_) => {}
             }
         }
     }
@@ -119,12 +113,12 @@ impl Reader {
         }
     }
 
-    fn element(&mut self, e: ElementRef<'_>, manner: Manner) {
-        let has = |class: &str| e.value().classes().any(|c| c == class);
-        match e.value().name() {
+    fn element(&mut self, e: &Element, manner: Manner) {
+        let has = |class: &str| e.has(class);
+        match e.name() {
             "strong" | "b" | "th" | "summary" => self.children(e, Manner { bold: true, ..manner }),
             "span" | "em" | "a" | "abbr" | "time" | "code" | "small" | "label" => {
-                let framed = manner.framed || has("sev") || e.value().classes().any(|c| c.starts_with("sev-"));
+                let framed = manner.framed || has("sev") || e.classes().iter().any(|c| c.starts_with("sev-"));
                 let bold = manner.bold || framed || has("outcome-fail");
                 self.children(e, Manner { bold, faint: manner.faint || has("faint"), framed });
             }
@@ -135,7 +129,7 @@ impl Reader {
             }
             "h1" | "h2" | "h3" | "h4" => {
                 self.flush();
-                let level = e.value().name().as_bytes()[1] - b'0';
+                let level = e.name().as_bytes()[1] - b'0';
                 let spans = inline(e, Manner { bold: true, ..manner });
                 if !spans.is_empty() {
                     self.blocks.push(Block::Heading(level, spans));
@@ -144,20 +138,20 @@ impl Reader {
             "ul" | "ol" => {
                 self.flush();
                 let plain = has("list-unstyled");
-                let items = e.child_elements().filter(|c| c.value().name() == "li" && !hidden(*c));
+                let items = e.elements().into_iter().filter(|c| c.name() == "li" && !hidden(c));
                 let outer = self.depth;
                 for (n, item) in items.enumerate() {
-                    if item.value().classes().any(|c| c == "finding") {
-                        self.group(item, manner);
+                    if item.has("finding") {
+                        self.group(&item, manner);
                         continue;
                     }
                     self.depth = if plain { outer } else { outer + 1 };
-                    self.mark = match (plain, e.value().name()) {
+                    self.mark = match (plain, e.name()) {
                         (true, _) => String::new(),
                         (false, "ol") => format!("{}.", n + 1),
                         (false, _) => "•".to_owned(),
                     };
-                    self.children(item, manner);
+                    self.children(&item, manner);
                     self.flush();
                 }
                 self.depth = outer;
@@ -172,7 +166,7 @@ impl Reader {
             }
             "img" => {
                 self.flush();
-                self.blocks.extend(e.value().attr("src").map(|s| Block::Picture(s.to_owned())));
+                self.blocks.extend(e.attr("src").map(Block::Picture));
             }
             "article" => self.group(e, manner),
             _ => {
@@ -183,7 +177,7 @@ impl Reader {
         }
     }
 
-    fn group(&mut self, e: ElementRef<'_>, manner: Manner) {
+    fn group(&mut self, e: &Element, manner: Manner) {
         self.flush();
         let mut inner = Reader::default();
         inner.children(e, manner);
@@ -193,25 +187,24 @@ impl Reader {
         }
     }
 
-    fn table(&mut self, e: ElementRef<'_>, manner: Manner) {
+    fn table(&mut self, e: &Element, manner: Manner) {
         let mut rows = Vec::new();
         let mut heads = 0;
-        for part in e.child_elements().filter(|c| !hidden(*c)) {
-            let head = part.value().name() == "thead";
-            let direct = part.value().name() == "tr";
-            let list: Vec<ElementRef<'_>> = if direct { vec![part] } else { part.child_elements().collect() };
-            for row in list.into_iter().filter(|r| r.value().name() == "tr" && !hidden(*r)) {
-                let faint = row.value().classes().any(|c| c == "faint");
-                let cells = row.child_elements().filter(|c| matches!(c.value().name(), "td" | "th") && !hidden(*c));
-                let cell = |c: ElementRef<'_>| {
-                    let classes: Vec<&str> = c.value().classes().collect();
-                    let bold = manner.bold || head || c.value().name() == "th";
-                    let faint = faint || classes.contains(&"faint");
+        for part in e.elements().into_iter().filter(|c| !hidden(c)) {
+            let head = part.name() == "thead";
+            let direct = part.name() == "tr";
+            let list = if direct { vec![part] } else { part.elements() };
+            for row in list.into_iter().filter(|r| r.name() == "tr" && !hidden(r)) {
+                let faint = row.has("faint");
+                let cells = row.elements().into_iter().filter(|c| matches!(c.name(), "td" | "th") && !hidden(c));
+                let cell = |c: Element| {
+                    let bold = manner.bold || head || c.name() == "th";
+                    let faint = faint || c.has("faint");
                     Cell {
-                        spans: inline(c, Manner { bold, faint, ..manner }),
-                        number: classes.contains(&"num"),
-                        whole: classes.contains(&"text-nowrap"),
-                        columns: c.value().attr("colspan").and_then(|n| n.parse().ok()).unwrap_or(1),
+                        spans: inline(&c, Manner { bold, faint, ..manner }),
+                        number: c.has("num"),
+                        whole: c.has("text-nowrap"),
+                        columns: c.attr("colspan").and_then(|n| n.parse().ok()).unwrap_or(1),
                     }
                 };
                 rows.push(cells.map(cell).collect::<Vec<Cell>>());
@@ -226,7 +219,7 @@ impl Reader {
 }
 
 /// Everything in an element as one line of words.
-fn inline(e: ElementRef<'_>, manner: Manner) -> Vec<Span> {
+fn inline(e: &Element, manner: Manner) -> Vec<Span> {
     let mut reader = Reader::default();
     reader.children(e, manner);
     reader.flush();

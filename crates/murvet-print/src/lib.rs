@@ -15,6 +15,7 @@
 //! assert!(bytes.starts_with(b"%PDF-1.7"));
 //! ```
 
+mod dom;
 mod fonts;
 mod html;
 mod layout;
