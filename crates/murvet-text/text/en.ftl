@@ -122,6 +122,7 @@ owner-caution-tested = What was not tested is not safe because nothing is said o
 owner-switches = Switches in order
 owner-switches-first = Shutting down, from top to bottom. Starting up, from bottom to top. Do one, look for what is seen, then the next.
 owner-switches-wind = A turbine is released last.
+owner-switches-barred = Start up nothing that stands above as not to be used.
 owner-switches-source = Source
 owner-switches-off = Off
 owner-switches-seen = Seen

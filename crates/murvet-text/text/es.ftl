@@ -126,6 +126,7 @@ owner-caution-tested = Lo que no se probó no es seguro porque no se diga nada d
 owner-switches = Interruptores por orden
 owner-switches-first = Para apagar, de arriba abajo. Para encender, de abajo arriba. Haga uno, mire lo que se ve y siga con el siguiente.
 owner-switches-wind = El aerogenerador se suelta al final.
+owner-switches-barred = No encienda nada que arriba figure como «no usar».
 owner-switches-source = Fuente
 owner-switches-off = Apagar
 owner-switches-seen = Se ve
