@@ -30,10 +30,7 @@ impl Store {
     /// When the database fails.
     pub async fn find_visits(&self, firm: i64, sought: &Sought<'_>, most: i64, skip: i64) -> Result<Vec<Visit>> {
         let mut c = self.connection().await?;
-        let mut query = visit::table
-            .inner_join(rig::table.on(rig::firm_id.eq(visit::firm_id).and(rig::id.eq(visit::rig_id))))
-            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
-            .inner_join(person::table.on(person::firm_id.eq(visit::firm_id).and(person::id.eq(visit::person_id))))
+        let mut query = visit_rows!()
             .filter(visit::firm_id.eq(firm))
             .order((visit::planned_on.desc(), visit::id.desc()))
             .limit(most)
@@ -71,10 +68,7 @@ impl Store {
     /// When the database fails.
     pub async fn visits_of(&self, firm: i64, rig_id: i64) -> Result<Vec<Visit>> {
         let mut c = self.connection().await?;
-        Ok(visit::table
-            .inner_join(rig::table.on(rig::firm_id.eq(visit::firm_id).and(rig::id.eq(visit::rig_id))))
-            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
-            .inner_join(person::table.on(person::firm_id.eq(visit::firm_id).and(person::id.eq(visit::person_id))))
+        Ok(visit_rows!()
             .filter(visit::firm_id.eq(firm).and(visit::rig_id.eq(rig_id)))
             .order((visit::planned_on.desc(), visit::id.desc()))
             .select(Visit::as_select())

@@ -22,6 +22,16 @@ macro_rules! by_person {
     };
 }
 
+/// Visits beside their rig, its customer, and who makes them.
+macro_rules! visit_rows {
+    () => {
+        visit::table
+            .inner_join(rig::table.on(rig::firm_id.eq(visit::firm_id).and(rig::id.eq(visit::rig_id))))
+            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
+            .inner_join(person::table.on(person::firm_id.eq(visit::firm_id).and(person::id.eq(visit::person_id))))
+    };
+}
+
 mod at_the_rig;
 mod complaints;
 mod history;
@@ -49,7 +59,7 @@ pub use limits::{FirmLimit, NewFirmLimit};
 pub use origin::{NewOrigin, Origin};
 pub use people::{NewPerson, Person, SESSION_HOURS};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
-pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit, VisitRow};
+pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit};
 pub use sign::{HandOver, SignError, verify_record};
 pub use work::{PriceList, WorkText};
 

@@ -94,9 +94,6 @@ pub struct Visit {
     pub built: Option<i32>,
 }
 
-/// A line of the list of visits.
-pub type VisitRow = Visit;
-
 /// A visit to be entered.
 #[derive(Debug, Clone)]
 pub struct NewVisit<'a> {
@@ -302,33 +299,9 @@ impl Store {
     /// # Errors
     /// When it is not there or belongs to another firm.
     pub async fn visit(&self, firm: i64, id: i64) -> Result<Visit> {
-        self.visit_rows(firm, Some(id), 1, 0).await?.into_iter().next().ok_or(StoreError::NotFound)
-    }
-
-    /// Visits, latest day first: a page of them.
-    ///
-    /// # Errors
-    /// When the database fails.
-    pub async fn visits(&self, firm: i64, most: i64, skip: i64) -> Result<Vec<VisitRow>> {
-        self.visit_rows(firm, None, most, skip).await
-    }
-
-    async fn visit_rows(&self, firm: i64, one: Option<i64>, most: i64, skip: i64) -> Result<Vec<Visit>> {
         let mut c = self.connection().await?;
-        let mut query = visit::table
-            .inner_join(rig::table.on(rig::firm_id.eq(visit::firm_id).and(rig::id.eq(visit::rig_id))))
-            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
-            .inner_join(person::table.on(person::firm_id.eq(visit::firm_id).and(person::id.eq(visit::person_id))))
-            .filter(visit::firm_id.eq(firm))
-            .order((visit::planned_on.desc(), visit::id.desc()))
-            .limit(most)
-            .offset(skip)
-            .select(Visit::as_select())
-            .into_boxed();
-        if let Some(id) = one {
-            query = query.filter(visit::id.eq(id));
-        }
-        Ok(query.load(&mut c).await?)
+        let own = visit_rows!().filter(visit::firm_id.eq(firm).and(visit::id.eq(id)));
+        own.select(Visit::as_select()).first(&mut c).await.optional()?.ok_or(StoreError::NotFound)
     }
 }
 

@@ -126,7 +126,7 @@ async fn a_firm_sees_nothing_of_another() {
     };
     assert!(matches!(store.add_visit(b.firm, &visit).await, Err(StoreError::NotFound)));
     assert!(store.readings(b.firm, a.visit).await.expect("listed").is_empty());
-    assert_eq!(store.visits(a.firm, 50, 0).await.expect("listed").len(), 1);
+    assert_eq!(store.find_visits(a.firm, &Sought::default(), 50, 0).await.expect("listed").len(), 1);
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -218,13 +218,13 @@ async fn visits_are_listed_newest_first_page_by_page_and_names_may_be_odd() {
             NewVisit { rig: w.rig, person: w.person, planned_on: day(n), hours: 2.5, complaint: odd, kind: "finished" };
         store.add_visit(w.firm, &visit).await.expect("added");
     }
-    let first = store.visits(w.firm, 4, 0).await.expect("listed");
-    let second = store.visits(w.firm, 4, 4).await.expect("listed");
+    let first = store.find_visits(w.firm, &Sought::default(), 4, 0).await.expect("listed");
+    let second = store.find_visits(w.firm, &Sought::default(), 4, 4).await.expect("listed");
     let days: Vec<NaiveDate> = first.iter().chain(&second).map(|v| v.planned_on).collect();
     assert_eq!(days, (2..=9).rev().map(day).collect::<Vec<_>>());
     assert!(first[0].complaint.contains("DROP TABLE"), "kept as typed");
-    assert_eq!(store.visits(w.firm, 50, 8).await.expect("listed").len(), 2);
-    assert!(store.visits(w.firm, 50, 100).await.expect("listed").is_empty());
+    assert_eq!(store.find_visits(w.firm, &Sought::default(), 50, 8).await.expect("listed").len(), 2);
+    assert!(store.find_visits(w.firm, &Sought::default(), 50, 100).await.expect("listed").is_empty());
     // One customer may have several rigs, and a name may be taken twice.
     let a = store.add_customer(w.firm, "Same", "").await.expect("added");
     let b = store.add_customer(w.firm, "Same", "other").await.expect("added");
@@ -357,7 +357,7 @@ async fn a_first_visit_is_opened_whole_or_not_at_all() {
         visit: NewVisit { rig: 0, person: w.person, planned_on, hours: 3.0, complaint: "lights", kind: "no kind" },
     };
     let count = async || {
-        let visits = store.visits(w.firm, 100, 0).await.expect("visits").len();
+        let visits = store.find_visits(w.firm, &Sought::default(), 100, 0).await.expect("visits").len();
         (store.customers(w.firm).await.expect("customers").len(), visits)
     };
     let before = count().await;
