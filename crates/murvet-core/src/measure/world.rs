@@ -42,10 +42,10 @@ impl World {
     ///
     /// ```
     /// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId};
-    /// use murvet_core::measure::{Function, Probe, Stand, World};
+    /// use murvet_core::measure::{Function, Probe, TestSetup, World};
     /// let rig = parse("battery b: agm 12V 100Ah\ndc-load lamp: 5A\nrun b.+ : 2m 1.5mm2, lamp.+\nrun b.- : 2m 1.5mm2, lamp.-\n").unwrap();
     /// let world = World::new(&audit(&rig, ProfileId::EU_UK), &[]);
-    /// let on = Stand { on: vec!["lamp".into()], ..Stand::default() };
+    /// let on = TestSetup { on: vec!["lamp".into()], ..TestSetup::default() };
     /// let lost = world.read(&Probe::between(Function::DcVolts, "b.+", "lamp.+", on)).unwrap();
     /// // 2 m of 1.5 mm2 at 20 C: 23 mohm, times 5 A.
     /// assert!((lost - 5.0 * 2.0 * 1.7241e-8 / 1.5e-6).abs() < 1e-3);

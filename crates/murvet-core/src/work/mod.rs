@@ -8,7 +8,7 @@
 //! ```
 //! use murvet_core::{audit::audit, notation::parse, profiles::ProfileId, work};
 //! let rig = parse("battery b: agm 12V 90Ah\ndc-load pump: 3A\nrun b.+ : 2m 1.5mm2, pump.+\nrun b.- : 2m 1.5mm2, pump.-\n").unwrap();
-//! let plan = work::read("step \"A fuse at the battery\"\n  take-out b.+ -> pump.+\n  fit run b.+ : 0.1m 1.5mm2, fuse F1 10A blade, 2m 1.5mm2, pump.+\n").unwrap();
+//! let plan = work::read("step \"A fuse at the battery\"\n  take-out b.+ -> pump.+\n  fit run b.+ : 0.1m 1.5mm2, fuse F1 10A class-t, 2m 1.5mm2, pump.+\n").unwrap();
 //! let made = work::follow(&audit(&rig, ProfileId::EU_UK), &rig, &plan);
 //! assert!(made.steps[0].stands() && made.steps[0].closes.iter().any(|f| f.rule.slug == "overcurrent-missing"));
 //! ```
