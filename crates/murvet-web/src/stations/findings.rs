@@ -166,6 +166,13 @@ fn choices(words: impl Iterator<Item = (String, String)>, made: Option<&String>)
     std::iter::once(every).chain(all).map(|(value, words)| (value.clone(), words, made == Some(&value))).collect()
 }
 
+/// Acceptances of risks that stand: the newest word on each finding counts.
+pub(crate) fn accepted_risks(events: &[FindingEvent]) -> impl Iterator<Item = &FindingEvent> {
+    let newest = |(n, e): &(usize, &FindingEvent)| !events[n + 1..].iter().any(|later| later.finding == e.finding);
+    let kept = events.iter().enumerate().filter(newest).map(|(_, e)| e);
+    kept.filter(|e| Event::of(&e.event) == Some(Event::Accepted))
+}
+
 /// Findings that came from readings, with their latest event.
 pub(crate) fn measured(events: &[FindingEvent]) -> Vec<(String, String, String, String)> {
     let opened = events.iter().filter(|e| {

@@ -7,7 +7,7 @@ use crate::form::Typed;
 use crate::gather;
 use crate::page::{Head, VisitContext, html, outcome, phase_words, when};
 use crate::stations::complaints::told;
-use crate::stations::findings::{FindingCard, shown};
+use crate::stations::findings::{FindingCard, accepted_risks, shown};
 use crate::stations::instruments::{called, in_date};
 use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::{holding, samples_words, uses_of};
@@ -139,11 +139,9 @@ fn referred(list: Vec<(Referral, Option<ReferralBack>)>) -> Vec<(String, String)
     list.into_iter().map(|(r, b)| (r.title, b.map_or_else(|| crate::t("refer.not-back").to_owned(), back))).collect()
 }
 
-/// Risks that are accepted, by the newest word on each finding.
+/// Risks that are accepted, in words.
 fn accepted(events: &[FindingEvent]) -> Vec<(String, String, String)> {
-    let newest = |(n, e): &(usize, &FindingEvent)| !events[n + 1..].iter().any(|later| later.finding == e.finding);
-    let kept = events.iter().enumerate().filter(newest).map(|(_, e)| e);
-    kept.filter(|e| Event::of(&e.event) == Some(Event::Accepted))
+    accepted_risks(events)
         .map(|e| {
             let until = e.until.map_or_else(String::new, |d| d.to_string());
             let condition = e.condition.clone().unwrap_or_default();
@@ -207,7 +205,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         id: h.id,
         person: h.person.clone(),
         at: when(&h.signed_at),
-        key: h.public_key.iter().take(8).map(|b| format!("{b:02x}")).collect(),
+        key: hex(&h.public_key[..h.public_key.len().min(8)]),
         holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
     };
     let uses = uses_of(&context, &holding).await?;

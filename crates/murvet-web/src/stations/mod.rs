@@ -9,6 +9,7 @@ pub(crate) mod component;
 pub(crate) mod csv;
 pub(crate) mod day;
 pub(crate) mod diagnosis;
+pub(crate) mod doing;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod history;

@@ -67,8 +67,9 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         let one = |f: &murvet_core::rules::Finding| {
             // One that takes nothing out of use before one that does.
             let keeps = |t: &Trial| t.after.as_ref().is_some_and(|after| lost(&audit, after).is_empty());
-            let accepted = trials(&rig, &audit, f).into_iter().filter(|t| t.accepted);
-            let best = accepted.min_by_key(|t| !keeps(t));
+            let mut accepted: Vec<Trial> = trials(&rig, &audit, f).into_iter().filter(|t| t.accepted).collect();
+            let first = accepted.iter().position(keeps).unwrap_or(0);
+            let best = (!accepted.is_empty()).then(|| accepted.swap_remove(first));
             let proved_by = best.as_ref().and_then(|t| t.after.as_ref()).map_or_else(Vec::new, |after| {
                 let plan = murvet_core::readings::plan(after);
                 proofs(&audit, after, &plan).iter().take(NAMED).map(|t| t.title.clone()).collect()

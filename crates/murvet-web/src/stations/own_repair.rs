@@ -5,8 +5,8 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{VisitContext, off_thread};
-use crate::stations::licences;
-use crate::stations::steps::{minutes, within};
+use crate::stations::doing::{allowed, on_newest, write_down};
+use crate::stations::steps::minutes;
 use axum::extract::{Path, State};
 use axum::response::Redirect;
 use murvet_core::audit::Audit;
@@ -14,8 +14,8 @@ use murvet_core::notation::print;
 use murvet_core::rules::Finding;
 use murvet_core::work::day::kinds;
 use murvet_core::work::{Verdict, follow, needed, read};
-use murvet_store::{NewAction, NewRepair, Saved};
-use murvet_visit::{DidTo, LEAST_CHARS, LEAST_REASON, beyond, did_to, may_be_done};
+use murvet_store::{NewAction, NewRepair};
+use murvet_visit::{DidTo, LEAST_CHARS, did_to};
 use std::collections::BTreeMap;
 
 /// The things that a finding is about.
@@ -64,10 +64,7 @@ pub(crate) async fn add(
     }
     let took = minutes(field("took"))?;
     let base: i32 = field("base").parse().map_err(|_| bad("own-repair.no-revision"))?;
-    if base != context.revision.number {
-        let words = crate::say("put-right.the-rig-is-at-revision", &[&context.revision.number, &base]);
-        return Err(AppError::NotYet(words));
-    }
+    on_newest(&context, base)?;
     let ticked: Vec<String> = fields.iter().filter(|(k, _)| k == "finding").map(|(_, v)| v.clone()).collect();
     let changes = field("changes").replace("\r\n", "\n");
     let (text, isolate, of_kinds, (closes, part)) = if changes.is_empty() {
@@ -105,11 +102,7 @@ pub(crate) async fn add(
         .await?
         .map_err(AppError::NotYet)?
     };
-    within(&beyond(&of_kinds, licences::may(&app, &context).await?.as_ref()))?;
-    let needed: Vec<(&str, &str)> = isolate.iter().map(|s| (s.id.as_str(), s.title.as_str())).collect();
-    let done: Vec<&str> = context.done.iter().map(|d| d.step.as_str()).collect();
-    let live_because = may_be_done(&needed, &done, field("live_because"))
-        .map_err(|e| AppError::NotYet(crate::say("put-right.isolate-first", &[&e.open.join("; "), &LEAST_REASON])))?;
+    let live_because = allowed(&app, &context, &of_kinds, &isolate, field("live_because")).await?;
     let repair = NewRepair {
         rig: context.visit.rig_id,
         base,
@@ -128,9 +121,6 @@ pub(crate) async fn add(
         closes: &closes,
         parts_of: &part,
     };
-    let now = app.clock.now();
-    if let Saved::Conflict(other) = app.store.save_repair(context.firm, visit, &repair, context.person.id, now).await? {
-        return Err(AppError::NotYet(crate::say("put-right.somebody-saved-revision-meanwhile-look", &[&other.number])));
-    }
+    write_down(&app, &context, &repair).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/put-right")))
 }

@@ -10,6 +10,7 @@ use askama::Template;
 use axum::extract::{Multipart, Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
+use murvet_bundle::hex;
 use murvet_store::{NewPhotograph, Photograph};
 use object_store::ObjectStoreExt;
 use object_store::path::Path as Key;
@@ -37,7 +38,7 @@ pub(crate) fn shots(list: &[Photograph], subject: Option<&str>) -> Vec<Shot> {
         subject: p.subject.clone(),
         note: p.note.clone(),
         by: format!("{}, {}", p.person, when(&p.at)),
-        hash: p.sha256.iter().take(6).map(|b| format!("{b:02x}")).collect(),
+        hash: hex(&p.sha256[..p.sha256.len().min(6)]),
     };
     own.map(shot).collect()
 }
@@ -175,7 +176,7 @@ pub(crate) async fn keep(
     person: i64,
 ) -> Result<(), AppError> {
     // Named by its content: the same picture is kept once, and no name of anybody's reaches the store.
-    let hash: String = picture.sha256.iter().map(|b| format!("{b:02x}")).collect();
+    let hash = hex(&picture.sha256);
     let object = format!("{firm}/{visit}/{hash}.jpg");
     let thumbnail = format!("{firm}/{visit}/{hash}-small.jpg");
     for (name, bytes) in [(&object, picture.jpeg), (&thumbnail, picture.thumbnail)] {

@@ -5,10 +5,10 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Head, VisitContext, html, off_thread, when};
+use crate::stations::doing::{allowed, on_newest, write_down};
 use crate::stations::findings::{FindingCard, shown};
-use crate::stations::licences;
 use crate::stations::readings::holding;
-use crate::stations::steps::{minutes, within};
+use crate::stations::steps::minutes;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
@@ -17,11 +17,8 @@ use murvet_core::readings::{Test, after_repair, proofs, value_words};
 use murvet_core::remedies::trials;
 use murvet_core::work::day::kinds;
 use murvet_core::work::needed as to_isolate;
-use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair, Saved};
-use murvet_visit::{
-    After, Closed as Proof, Event, Happened, LEAST_REASON, Matter, Refusal, beyond, close, may_be_done, repairs,
-    to_close,
-};
+use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair};
+use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, close, repairs, to_close};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
@@ -233,12 +230,7 @@ pub(crate) async fn apply(
     Typed(form): Typed<Repair>,
 ) -> Result<Response, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
-    if form.base != context.revision.number {
-        return Err(AppError::NotYet(crate::say(
-            "put-right.the-rig-is-at-revision",
-            &[&context.revision.number, &form.base],
-        )));
-    }
+    on_newest(&context, form.base)?;
     let (rig, audit) = (context.rig.clone(), context.audit.clone());
     let wanted = form.finding.clone();
     let took = minutes(&form.took)?;
@@ -252,14 +244,8 @@ pub(crate) async fn apply(
     })
     .await?
     .ok_or(AppError::NotFound)?;
-    within(&beyond(&of_kinds, licences::may(&app, &context).await?.as_ref()))?;
-    let needed: Vec<(&str, &str)> = isolate.iter().map(|s| (s.id.as_str(), s.title.as_str())).collect();
-    let done: Vec<&str> = context.done.iter().map(|d| d.step.as_str()).collect();
-    let live_because = may_be_done(&needed, &done, &form.live_because)
-        .map_err(|e| AppError::NotYet(crate::say("put-right.isolate-first", &[&e.open.join("; "), &LEAST_REASON])))?;
+    let live_because = allowed(&app, &context, &of_kinds, &isolate, &form.live_because).await?;
     let Some(rig) = trial.rig else { return Err(AppError::NotFound) };
-    let now = app.clock.now();
-    let (firm, person) = (context.firm, context.person.id);
     let note = format!("repair: {}", trial.candidate.title);
     let words = |key: &String| {
         let found = context.audit.findings.iter().find(|f| f.key() == *key);
@@ -283,9 +269,7 @@ pub(crate) async fn apply(
         closes: &closes,
         parts_of: &[],
     };
-    if let Saved::Conflict(other) = app.store.save_repair(firm, visit, &repair, person, now).await? {
-        return Err(AppError::NotYet(crate::say("put-right.somebody-saved-revision-meanwhile-look", &[&other.number])));
-    }
+    write_down(&app, &context, &repair).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/put-right")).into_response())
 }
 

@@ -5,13 +5,14 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Head, VisitContext, html, when};
+use crate::stations::findings::accepted_risks;
 use crate::stations::visits::kinds;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::readings::{VisitKind, value_words};
-use murvet_store::{FindingEvent, NewVisit, Visit, WorkText};
+use murvet_store::{NewVisit, Visit, WorkText};
 use murvet_visit::{Course, Due, Event, Trend, courses, due, trend};
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -51,16 +52,6 @@ impl YearsPage {
             None => "",
         }
     }
-}
-
-/// Findings whose risk is accepted, with the day on which that ends: the newest word on each counts.
-fn accepted(events: &[FindingEvent]) -> Vec<(String, NaiveDate)> {
-    let mut newest: BTreeMap<&str, &FindingEvent> = BTreeMap::new();
-    for e in events {
-        newest.insert(&e.finding, e);
-    }
-    let kept = newest.into_values().filter(|e| Event::of(&e.event) == Some(Event::Accepted));
-    kept.filter_map(|e| Some((e.statement.clone(), e.until?))).collect()
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
@@ -106,7 +97,9 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         Due::Yearly => crate::t("years.twelve-months").to_owned(),
         Due::Risk(what) => crate::say("years.risk-ends", &[what]),
     };
-    let due = due(&days, &accepted(&events));
+    let risks: Vec<(String, NaiveDate)> =
+        accepted_risks(&events).filter_map(|e| Some((e.statement.clone(), e.until?))).collect();
+    let due = due(&days, &risks);
     html(&YearsPage {
         due: due.iter().map(|(day, d)| (*day, due_words(d), *day < context.today)).collect(),
         visits: visits

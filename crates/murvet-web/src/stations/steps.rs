@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Head, VisitContext, html, off_thread};
-use crate::stations::licences;
+use crate::stations::doing::{allowed, on_newest, write_down};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -14,8 +14,7 @@ use murvet_core::notation::print as print_rig;
 use murvet_core::reports::{Became, Named, RestReport, StepReport, StepsReport, steps};
 use murvet_core::work::day::kinds;
 use murvet_core::work::{Entry, Followed, follow, needed, print, read};
-use murvet_store::{NewAction, NewRepair, Saved, WorkText};
-use murvet_visit::{LEAST_REASON, beyond, may_be_done};
+use murvet_store::{NewAction, NewRepair, WorkText};
 use serde::Deserialize;
 
 #[derive(Template)]
@@ -120,7 +119,9 @@ pub(crate) async fn take(
     let context = VisitContext::open(&app, who.0, visit).await?;
     let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.unwrap_or_default();
     let title = form.title.replace('"', "'");
-    let list = format!("{list}step \"{title}\"\n  repair {} by \"{title}\"\n", form.finding);
+    // What was typed may end in the middle of a line.
+    let gap = if list.is_empty() || list.ends_with('\n') { "" } else { "\n" };
+    let list = format!("{list}{gap}step \"{title}\"\n  repair {} by \"{title}\"\n", form.finding);
     if read(&list).is_err() {
         return Err(AppError::BadInput(crate::t("steps.cannot-be-taken").to_owned()));
     }
@@ -157,10 +158,7 @@ pub(crate) async fn done(
 ) -> Result<Redirect, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
     let took = minutes(&form.took)?;
-    if form.base != context.revision.number {
-        let words = crate::say("put-right.the-rig-is-at-revision", &[&context.revision.number, &form.base]);
-        return Err(AppError::NotYet(words));
-    }
+    on_newest(&context, form.base)?;
     let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.unwrap_or_default();
     let entries = read(&list).map_err(|_| AppError::NotYet(crate::t("steps.no-list").to_owned()))?;
     // What rests before the first step is over.
@@ -176,12 +174,7 @@ pub(crate) async fn done(
     .await?;
     let step = followed.steps.first().filter(|s| s.made());
     let step = step.ok_or_else(|| AppError::NotYet(crate::t("steps.not-made").to_owned()))?;
-    let may = licences::may(&app, &context).await?;
-    within(&beyond(&of_kinds, may.as_ref()))?;
-    let needed: Vec<(&str, &str)> = isolate.iter().map(|s| (s.id.as_str(), s.title.as_str())).collect();
-    let done: Vec<&str> = context.done.iter().map(|d| d.step.as_str()).collect();
-    let live_because = may_be_done(&needed, &done, &form.live_because)
-        .map_err(|e| AppError::NotYet(crate::say("put-right.isolate-first", &[&e.open.join("; "), &LEAST_REASON])))?;
+    let live_because = allowed(&app, &context, &of_kinds, &isolate, &form.live_because).await?;
     let closes: Vec<(String, String)> = step.closes.iter().map(|f| (f.key(), f.statement.clone())).collect();
     let title = step.step.title.clone();
     let finding = closes.first().map_or("", |c| c.0.as_str());
@@ -203,19 +196,7 @@ pub(crate) async fn done(
         closes: &closes,
         parts_of: &[],
     };
-    let now = app.clock.now();
-    if let Saved::Conflict(other) = app.store.save_repair(context.firm, visit, &repair, context.person.id, now).await? {
-        return Err(AppError::NotYet(crate::say("put-right.somebody-saved-revision-meanwhile-look", &[&other.number])));
-    }
+    write_down(&app, &context, &repair).await?;
     keep_list(&app, &context, &rest).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/steps")))
-}
-
-/// Refuses work that is beyond what a person may do.
-pub(crate) fn within(beyond: &[murvet_core::work::day::WorkKind]) -> Result<(), AppError> {
-    if beyond.is_empty() {
-        return Ok(());
-    }
-    let kinds: Vec<&str> = beyond.iter().map(|k| k.word()).collect();
-    Err(AppError::NotYet(crate::say("refer.beyond", &[&kinds.join(", ")])))
 }
