@@ -9,6 +9,7 @@ use murvet_core::audit::{audit, audit_again};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::states::Memory;
+use murvet_core::work::day::{plan, read};
 use std::hint::black_box;
 
 fn demo(c: &mut Criterion) {
@@ -88,5 +89,21 @@ fn shaped(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, demo, growth, shaped);
+/// A day with thirty tasks that change nothing on the rig: the choice alone.
+fn chosen(c: &mut Criterion) {
+    let mut text = String::from("day 6h\nperson \"a\": extra-low mains-plugged\nperson \"b\": extra-low mains-fixed\n");
+    for i in 0..30_u32 {
+        let kind = if i % 3 == 0 { "mains-fixed" } else { "extra-low" };
+        let wait = if i % 7 == 0 { ", wait 20min" } else { "" };
+        let (minutes, worth, place) = (10 + 7 * (i % 9), 1 + 13 * (i % 5), i % 4);
+        text += &format!("task \"task {i}\" {minutes}min, worth {worth}, in place{place}, needs {kind}{wait}\n");
+    }
+    let (Ok(rig), Ok((day, list))) = (parse("battery b: agm 12V 100Ah\n"), read(&text)) else {
+        panic!("the day reads")
+    };
+    let before = audit(&rig, ProfileId::EU_UK);
+    c.bench_function("a day of thirty tasks", |b| b.iter(|| plan(&rig, &before, black_box(&list), &day)));
+}
+
+criterion_group!(benches, demo, growth, shaped, chosen);
 criterion_main!(benches);

@@ -223,18 +223,9 @@ fn the_most_dangerous_comes_first_and_what_waits_before_it() {
     mild.closes.insert("advice".to_owned());
     let mut glue = Task::new("glue", 10);
     (glue.wait, glue.worth) = (60, 1);
-    let day = Day {
-        minutes: 80,
-        people: vec![Hands { name: "one".to_owned(), may: BTreeSet::new() }],
-        parts: BTreeMap::new(),
-        opening: BTreeMap::new(),
-        isolating: BTreeMap::new(),
-        pace: BTreeMap::new(),
-        danger: BTreeMap::from([
-            ("keep off".to_owned(), weight(Severity::KeepOff)),
-            ("advice".to_owned(), weight(Severity::Advice)),
-        ]),
-    };
+    let mut day = Day::new(80, vec![Hands { name: "one".to_owned(), may: BTreeSet::new() }]);
+    day.danger.insert("keep off".to_owned(), weight(Severity::KeepOff));
+    day.danger.insert("advice".to_owned(), weight(Severity::Advice));
     let order = |minutes: u32| {
         let p = plan(&rig, &audit, &[mild.clone(), glue.clone(), grave.clone()], &Day { minutes, ..day.clone() })
             .expect("a plan");
@@ -308,4 +299,26 @@ fn a_day_is_read_and_what_is_wrong_in_it_is_said() {
         assert_eq!(errors[0].line, line, "{text}");
         assert!(errors[0].help.contains(says), "{text}: {errors:?}");
     }
+}
+
+/// How long it takes is in the benches.
+#[test]
+fn a_long_list_is_planned_and_an_early_end_tells_its_bound() {
+    let rig = parse("battery b: agm 12V 100Ah\n").expect("reads");
+    let audit = audit(&rig, ProfileId::EU_UK);
+    let mut early = 0;
+    for seed in 0..24 {
+        let mut dice = Dice(seed * 77 + 5);
+        let people = 1 + dice.below(3);
+        let (list, mut day) = some(&mut dice, 30, people);
+        day.minutes = 360;
+        let p = plan(&rig, &audit, &list, &day).expect("a plan");
+        keeps(&list, &day, &p);
+        early += u32::from(p.bound.is_some());
+        assert!(
+            p.bound.is_none_or(|b| b + 1e-6 >= f64::from(p.worth) && b <= 1.02 * f64::from(p.worth)),
+            "{seed}: {p:?}"
+        );
+    }
+    assert!(early < 12, "{early} of 24 ended early");
 }

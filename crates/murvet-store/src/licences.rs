@@ -1,7 +1,7 @@
 //! What people may do, and what goes to somebody else.
 
 use crate::instruments::not_of_firm;
-use crate::schema::{licence, person, referral, referral_back};
+use crate::schema::{licence, licence_withdrawn, person, referral, referral_back};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, NaiveDate, Utc};
 use diesel::prelude::*;
@@ -23,6 +23,9 @@ pub struct Licence {
     pub number: String,
     /// The last day on which it holds; nothing where it has no end.
     pub ends_on: Option<NaiveDate>,
+    /// Why it was withdrawn; nothing where it was not.
+    #[diesel(select_expression = licence_withdrawn::why.nullable())]
+    pub withdrawn: Option<String>,
 }
 
 /// A licence to be entered.
@@ -117,13 +120,38 @@ impl Store {
         Ok(())
     }
 
-    /// The licences of a firm's people.
+    /// Withdraws a licence that was entered wrongly or was taken away; withdrawn again, the first reason stays.
+    ///
+    /// # Errors
+    /// When the firm has no such licence, or the database fails.
+    pub async fn withdraw_licence(&self, firm: i64, id: i64, why: &str, by: i64, now: DateTime<Utc>) -> Result<()> {
+        let mut c = self.connection().await?;
+        diesel::insert_into(licence_withdrawn::table)
+            .values((
+                licence_withdrawn::firm_id.eq(firm),
+                licence_withdrawn::licence_id.eq(id),
+                licence_withdrawn::why.eq(why),
+                licence_withdrawn::person_id.eq(by),
+                licence_withdrawn::at.eq(now),
+            ))
+            .on_conflict_do_nothing()
+            .execute(&mut c)
+            .await
+            .map_err(not_of_firm)?;
+        Ok(())
+    }
+
+    /// The licences of a firm's people, the withdrawn ones among them.
     ///
     /// # Errors
     /// When the database fails.
     pub async fn licences(&self, firm: i64) -> Result<Vec<Licence>> {
         let mut c = self.connection().await?;
-        let all = licence::table.filter(licence::firm_id.eq(firm)).order(licence::id);
+        let same = licence_withdrawn::firm_id.eq(licence::firm_id).and(licence_withdrawn::licence_id.eq(licence::id));
+        let all = licence::table
+            .left_join(licence_withdrawn::table.on(same))
+            .filter(licence::firm_id.eq(firm))
+            .order(licence::id);
         Ok(all.select(Licence::as_select()).load(&mut c).await?)
     }
 

@@ -29,6 +29,7 @@ table! { left_as (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> Bi
 table! { complaint (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, told_by -> Text, words -> Text, symptom -> Text, about -> Nullable<Text>, on_source -> Nullable<Text>, delay_minutes -> Nullable<Integer>, person_id -> BigInt, at -> Timestamptz, } }
 table! { complaint_standing (firm_id, id) { firm_id -> BigInt, id -> BigInt, complaint_id -> BigInt, standing -> Text, test -> Nullable<Text>, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { licence (firm_id, id) { firm_id -> BigInt, id -> BigInt, holder_id -> BigInt, kind -> Text, region -> Text, number -> Text, ends_on -> Nullable<Date>, person_id -> BigInt, at -> Timestamptz, } }
+table! { licence_withdrawn (firm_id, licence_id) { firm_id -> BigInt, licence_id -> BigInt, why -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { work_text (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, kind -> Text, text -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { referral (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, title -> Text, kinds -> Text, brief -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { referral_back (firm_id, id) { firm_id -> BigInt, id -> BigInt, referral_id -> BigInt, done_by -> Text, certificate -> Text, issuer -> Text, done_on -> Date, person_id -> BigInt, at -> Timestamptz, } }
@@ -62,6 +63,7 @@ allow_tables_to_appear_in_same_query!(
     complaint,
     complaint_standing,
     licence,
+    licence_withdrawn,
     work_text,
     referral,
     referral_back,

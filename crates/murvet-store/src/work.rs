@@ -14,6 +14,8 @@ pub enum WorkText {
     Steps,
     /// Hours, people, parts and own tasks.
     Day,
+    /// That the day was begun; the text is empty.
+    Begun,
 }
 
 impl WorkText {
@@ -21,6 +23,7 @@ impl WorkText {
         match self {
             WorkText::Steps => "steps",
             WorkText::Day => "day",
+            WorkText::Begun => "begun",
         }
     }
 }
@@ -68,14 +71,14 @@ impl Store {
         Ok(())
     }
 
-    /// The newest text of a visit's work.
+    /// The newest text of a visit's work, and when it was entered.
     ///
     /// # Errors
     /// When the database fails.
-    pub async fn work_text(&self, firm: i64, visit: i64, which: WorkText) -> Result<Option<String>> {
+    pub async fn work_text(&self, firm: i64, visit: i64, which: WorkText) -> Result<Option<(String, DateTime<Utc>)>> {
         let mut c = self.connection().await?;
         let own = work_text::firm_id.eq(firm).and(work_text::visit_id.eq(visit)).and(work_text::kind.eq(which.code()));
-        let newest = work_text::table.filter(own).order(work_text::id.desc()).select(work_text::text);
+        let newest = work_text::table.filter(own).order(work_text::id.desc()).select((work_text::text, work_text::at));
         Ok(newest.first(&mut c).await.optional()?)
     }
 

@@ -177,6 +177,7 @@ pub fn router(app: App) -> Router {
         .route("/practice", get(practice::show))
         .route("/practice/instruments", post(practice::register))
         .route("/practice/licences", post(licences::add))
+        .route("/practice/licences/withdraw", post(licences::withdraw))
         .route("/practice/prices", post(prices::set))
         .route("/practice/calibrations", post(practice::calibrate))
         .route("/practice/instruments/{id}/retire", post(practice::retire))

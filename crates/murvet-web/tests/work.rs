@@ -143,6 +143,28 @@ async fn what_nobody_here_may_do_is_referred_and_comes_back_with_a_certificate()
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_withdrawn_licence_holds_no_more_and_a_begun_day_is_planned_from_now_on() {
+    let site = site("withdrawn").await;
+    assert_eq!(site.trace(RIG, "1").await, StatusCode::SEE_OTHER);
+    let licence =
+        [("holder", "1"), ("kind", "mains-fixed"), ("region", "na-rv"), ("number", "LV 7, Board"), ("ends_on", "")];
+    assert_eq!(site.post("/practice/licences", &licence).await.0, StatusCode::SEE_OTHER);
+    let may_fix = async || site.get(&site.at("work?hours=6")).await.1.contains(": mains-fixed");
+    assert!(may_fix().await);
+    let (_, page) = site.get("/practice").await;
+    let id = page.split("name=\"ids\" value=\"").nth(1).and_then(|r| r.split('"').next()).expect("its key").to_owned();
+    for (why, answer) in [("", StatusCode::UNPROCESSABLE_ENTITY), ("wrong number", StatusCode::SEE_OTHER)] {
+        let typed = [("ids", id.as_str()), ("why", why)];
+        assert_eq!(site.post("/practice/licences/withdraw", &typed).await.0, answer, "{why:?}");
+    }
+    assert!(plain(&site.get("/practice").await.1).contains("withdrawn: wrong number"));
+    assert!(!may_fix().await, "the firm still goes by licences");
+    let day = [("text", "day 6h\nperson \"Ana Bell\": extra-low mains-fixed\n"), ("begin", "1")];
+    assert_eq!(site.post(&site.at("work"), &day).await.0, StatusCode::SEE_OTHER);
+    assert!(plain(&site.get(&site.at("work")).await.1).contains("planned from now on"));
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn steps_are_kept_taken_from_repairs_and_marked_done_one_by_one() {
     let site = site("steps").await;
     assert_eq!(site.trace(RIG, "1").await, StatusCode::SEE_OTHER);

@@ -25,7 +25,9 @@ pub struct DoneReport {
     pub ready: u32,
     /// Findings that it closes.
     pub closes: Vec<Named>,
-    /// Closed places that are opened for it.
+    /// Places in which somebody works for it.
+    pub at: Vec<String>,
+    /// Those of them that are closed and opened for it.
     pub places: Vec<String>,
     /// What is done to the rig, as written in a list of steps.
     pub acts: Vec<String>,
@@ -62,6 +64,8 @@ pub struct DayReport {
     pub isolate: Vec<String>,
     /// Minutes of that, its undoing included.
     pub isolate_minutes: u32,
+    /// Until when something must stay isolated: the end of the last task that needs it.
+    pub isolate_until: u32,
     /// What is done, by its beginning.
     pub done: Vec<DoneReport>,
     /// What is not, and how it would be.
@@ -103,6 +107,7 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
             end: s.end,
             ready: s.ready,
             closes: closes(t),
+            at: t.at.iter().cloned().collect(),
             places: t.places.iter().cloned().collect(),
             acts: acts(t),
         }
@@ -125,6 +130,13 @@ pub fn day(rig: &Rig, audit: &Audit, day: &Day, own: &[Task]) -> Result<DayRepor
         people: day.people.iter().map(|p| p.name.clone()).collect(),
         isolate,
         isolate_minutes: planned.safe_minutes,
+        isolate_until: planned
+            .slots
+            .iter()
+            .filter(|s| !list[s.task].isolate.is_empty())
+            .map(|s| s.end)
+            .max()
+            .unwrap_or(0),
         done: planned.slots.iter().map(done).collect(),
         left: planned.left.iter().map(left).collect(),
         worth: planned.worth,

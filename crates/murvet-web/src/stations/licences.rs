@@ -18,7 +18,9 @@ use std::collections::BTreeSet;
 /// The licences of a firm as decisions need them. The database keeps no other kinds of work.
 async fn held(app: &App, firm: i64) -> Result<Vec<HeldLicence>, AppError> {
     let one = |l: murvet_store::Licence| {
-        Some(HeldLicence { holder: l.holder_id, kind: WorkKind::parse(&l.kind)?, region: l.region, ends_on: l.ends_on })
+        // One that was withdrawn holds on no day; that the firm keeps licences stays true.
+        let ends_on = if l.withdrawn.is_some() { Some(NaiveDate::MIN) } else { l.ends_on };
+        Some(HeldLicence { holder: l.holder_id, kind: WorkKind::parse(&l.kind)?, region: l.region, ends_on })
     };
     Ok(app.store.licences(firm).await?.into_iter().filter_map(one).collect())
 }
@@ -80,5 +82,29 @@ pub(crate) async fn add(
     };
     let new = NewLicence { holder: form.holder, kind: kind.word(), region: region.word(), number, ends_on };
     app.store.add_licence(who.0.firm_id, &new, who.0.id, app.clock.now()).await?;
+    Ok(Redirect::to("/practice#licences"))
+}
+
+#[derive(Deserialize)]
+pub(crate) struct WithdrawForm {
+    /// Keys of what stands on one line of the page, with blanks between.
+    ids: String,
+    why: String,
+}
+
+/// Withdraws licences with a reason: they stay in the list and hold no more.
+pub(crate) async fn withdraw(
+    State(app): State<App>,
+    who: Who,
+    Typed(form): Typed<WithdrawForm>,
+) -> Result<Redirect, AppError> {
+    let why = form.why.trim();
+    if !(3..=200).contains(&why.chars().count()) {
+        return Err(AppError::BadInput(crate::t("licences.why").to_owned()));
+    }
+    for id in form.ids.split_whitespace() {
+        let id = id.parse().map_err(|_| AppError::NotFound)?;
+        app.store.withdraw_licence(who.0.firm_id, id, why, who.0.id, app.clock.now()).await?;
+    }
     Ok(Redirect::to("/practice#licences"))
 }

@@ -56,6 +56,9 @@ struct LicenceRow {
     number: String,
     ends: String,
     over: bool,
+    withdrawn: Option<String>,
+    /// Keys, with blanks between.
+    ids: String,
 }
 
 /// The firm's list of prices as typed.
@@ -77,13 +80,19 @@ fn licence_rows(list: Vec<Licence>, people: &[Person], today: NaiveDate) -> Vec<
             region: l.region,
             number: l.number,
             ends: l.ends_on.map_or_else(|| crate::t("licences.no-end").to_owned(), |d| d.to_string()),
-            over: l.ends_on.is_some_and(|d| d < today),
+            over: l.withdrawn.is_none() && l.ends_on.is_some_and(|d| d < today),
+            withdrawn: l.withdrawn,
+            ids: l.id.to_string(),
         };
         let same = |r: &&mut LicenceRow| {
-            (&r.holder, r.kind, &r.number, &r.ends) == (&row.holder, row.kind, &row.number, &row.ends)
+            (&r.holder, r.kind, &r.number, &r.ends, &r.withdrawn)
+                == (&row.holder, row.kind, &row.number, &row.ends, &row.withdrawn)
         };
         match rows.iter_mut().find(same) {
-            Some(known) => known.region = format!("{}, {}", known.region, row.region),
+            Some(known) => {
+                known.region = format!("{}, {}", known.region, row.region);
+                known.ids = format!("{} {}", known.ids, row.ids);
+            }
             None => rows.push(row),
         }
     }

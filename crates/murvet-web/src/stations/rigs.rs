@@ -178,7 +178,8 @@ pub(crate) async fn again(
     let new =
         NewVisit { rig: context.visit.rig_id, person, planned_on, hours, complaint: &complaint, kind: kind.code() };
     let next = app.store.add_visit(firm, &new).await?;
-    if let Some(list) = app.store.work_text(firm, visit, WorkText::Steps).await?.filter(|l| !l.is_empty()) {
+    if let Some(list) = app.store.work_text(firm, visit, WorkText::Steps).await?.map(|t| t.0).filter(|l| !l.is_empty())
+    {
         app.store.set_work_text(firm, next, (WorkText::Steps, &list), person, app.clock.now()).await?;
     }
     Ok(Redirect::to(&format!("/visits/{next}/safe")))

@@ -71,7 +71,7 @@ async fn page(context: &VisitContext, list: String) -> Result<Response, AppError
 /// The list as it was kept.
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
-    let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.unwrap_or_default();
+    let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.map(|t| t.0).unwrap_or_default();
     page(&context, list).await
 }
 
@@ -117,7 +117,7 @@ pub(crate) async fn take(
     Typed(form): Typed<TakeForm>,
 ) -> Result<Redirect, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
-    let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.unwrap_or_default();
+    let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.map(|t| t.0).unwrap_or_default();
     let title = form.title.replace('"', "'");
     // What was typed may end in the middle of a line.
     let gap = if list.is_empty() || list.ends_with('\n') { "" } else { "\n" };
@@ -159,7 +159,7 @@ pub(crate) async fn done(
     let context = VisitContext::open(&app, who.0, visit).await?;
     let took = minutes(&form.took)?;
     on_newest(&context, form.base)?;
-    let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.unwrap_or_default();
+    let list = app.store.work_text(context.firm, visit, WorkText::Steps).await?.map(|t| t.0).unwrap_or_default();
     let entries = read(&list).map_err(|_| AppError::NotYet(crate::t("steps.no-list").to_owned()))?;
     // What rests before the first step is over.
     let first = entries.iter().position(|e| matches!(e, Entry::Step(_)));

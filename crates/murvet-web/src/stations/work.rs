@@ -12,21 +12,23 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
+use chrono::{DateTime, Utc};
 use murvet_core::reports::{DayReport, LeftReport, day};
 use murvet_core::work::day::{Day, Hands, Task, WorkKind, clock, pace, read};
 use murvet_core::work::price::Bill;
 use murvet_store::{Referral, ReferralBack, WorkText};
 use serde::Deserialize;
 
-/// A piece of a lane: where it begins and how wide it is, in per cent of the day, its number and what it is.
+/// A piece of a lane: where it begins and how wide it is, in per cent of the day, its number with the letters of who does it, and
+/// what it is.
 struct Bar {
     x: f64,
     width: f64,
-    number: usize,
+    mark: String,
     title: String,
 }
 
-/// One person's day.
+/// What is done in one place.
 struct Lane {
     name: String,
     bars: Vec<Bar>,
@@ -39,12 +41,36 @@ struct Beyond {
     brief: String,
 }
 
+/// How much of the day is over, minutes.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Clock {
+    /// It was not begun.
+    Ahead,
+    /// So much of it is gone.
+    Gone(u32),
+    /// All of it is.
+    Over,
+}
+
+impl Clock {
+    fn gone(self) -> u32 {
+        match self {
+            Clock::Gone(minutes) => minutes,
+            Clock::Ahead | Clock::Over => 0,
+        }
+    }
+}
+
 /// A plan as shown.
 struct Shown {
     report: DayReport,
     lanes: Vec<Lane>,
-    /// Width of making safe, in per cent of the day.
-    safe: f64,
+    /// Where making safe begins and how wide it is, in per cent of the day.
+    safe: (f64, f64),
+    /// Where isolation begins and how wide it is.
+    isolated: (f64, f64),
+    /// Where the day is now, once it was begun.
+    now: Option<f64>,
     beyond: Vec<Beyond>,
     bill: Option<Bill>,
 }
@@ -62,6 +88,7 @@ struct WorkPage {
     referred: Vec<(Referral, Option<ReferralBack>)>,
     today: String,
     paced: usize,
+    clock: Clock,
 }
 
 #[derive(Deserialize, Default)]
@@ -71,9 +98,20 @@ pub(crate) struct Asked {
 }
 
 impl WorkPage {
-    /// From when to when.
+    /// From when to when, from the beginning of the day.
     fn times(&self, start: &u32, end: &u32) -> String {
-        format!("{} to {}", clock(*start), clock(*end))
+        let gone = self.clock.gone();
+        format!("{} to {}", clock(gone + start), clock(gone + end))
+    }
+
+    /// What is to be said of the time.
+    fn time(&self) -> Option<String> {
+        let left = |p: &Shown| clock(p.report.minutes);
+        match (self.clock, &self.plan) {
+            (Clock::Gone(minutes), Some(p)) => Some(crate::say("work.begun", &[&clock(minutes), &left(p)])),
+            (Clock::Over, Some(p)) => Some(crate::say("work.hours-over", &[&left(p)])),
+            _ => None,
+        }
     }
 
     fn money(&self, cents: &i64) -> String {
@@ -91,25 +129,34 @@ impl WorkPage {
     }
 }
 
-fn lanes(report: &DayReport) -> Vec<Lane> {
-    let whole = f64::from(report.minutes.max(1));
-    let share = |minutes: u32| 100.0 * f64::from(minutes) / whole;
-    let lane = |name: &String| Lane {
-        name: name.clone(),
-        bars: report
-            .done
-            .iter()
-            .enumerate()
-            .filter(|(_, d)| d.people.contains(name))
-            .map(|(n, d)| Bar {
-                x: share(d.start),
+/// What is done by place, of a day of which so many minutes are gone. A task in two places stands in both.
+fn lanes(report: &DayReport, gone: u32) -> Vec<Lane> {
+    let share = share(report, gone);
+    let letter = |name: &String| name.chars().next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    let mut lanes: Vec<Lane> = Vec::new();
+    for (n, d) in report.done.iter().enumerate() {
+        let who: String = if report.people.len() > 1 { d.people.iter().map(letter).collect() } else { String::new() };
+        let anywhere = [crate::t("work.anywhere").to_owned()];
+        for place in if d.at.is_empty() { &anywhere[..] } else { &d.at[..] } {
+            let bar = Bar {
+                x: share(gone + d.start),
                 width: share(d.end - d.start),
-                number: n + 1,
+                mark: format!("{} {who}", n + 1).trim_end().to_owned(),
                 title: d.title.clone(),
-            })
-            .collect(),
-    };
-    report.people.iter().map(lane).collect()
+            };
+            match lanes.iter_mut().find(|l| l.name == *place) {
+                Some(lane) => lane.bars.push(bar),
+                None => lanes.push(Lane { name: place.clone(), bars: vec![bar] }),
+            }
+        }
+    }
+    lanes
+}
+
+/// Minutes as per cent of the whole day, of which so many are gone.
+fn share(report: &DayReport, gone: u32) -> impl Fn(u32) -> f64 + use<> {
+    let whole = f64::from((report.minutes + gone).max(1));
+    move |minutes| (10_000.0 * f64::from(minutes) / whole).round() / 100.0
 }
 
 /// A day in its notation: so many hours, these people with what they may do.
@@ -129,6 +176,7 @@ async fn planned(
     context: &VisitContext,
     mut day_is: Day,
     own: Vec<Task>,
+    clock: Clock,
 ) -> Result<(Shown, usize), AppError> {
     let taken = app.store.minutes_taken(context.firm).await?;
     let rule = |f: &str| f.split_once(':').map_or(f.to_owned(), |(rule, _)| rule.to_owned());
@@ -143,7 +191,11 @@ async fn planned(
     }
     let (rig, audit) = (context.rig.clone(), context.audit.clone());
     let report = off_thread(move || day(&rig, &audit, &day_is, &own)).await?.map_err(AppError::Broken)?;
-    let safe = 100.0 * f64::from(report.isolate_minutes) / f64::from(report.minutes.max(1));
+    let gone = clock.gone();
+    let share = share(&report, gone);
+    let safe = (share(gone), share(report.isolate_minutes));
+    let isolated = (safe.0 + safe.1, share(report.isolate_until.saturating_sub(report.isolate_minutes)));
+    let now = (clock != Clock::Ahead).then(|| share(gone)).filter(|_| clock != Clock::Over);
     let minutes =
         report.done.iter().map(|d| (d.end - d.start) * u32::try_from(d.people.len()).unwrap_or(1)).sum::<u32>()
             + report.isolate_minutes;
@@ -154,24 +206,35 @@ async fn planned(
     };
     let beyond = report.still_wanted().filter(|l| !l.beyond.is_empty()).map(beyond).collect();
     let bill = bill_of(app, context.firm, &report.parts, minutes).await?;
-    Ok((Shown { lanes: lanes(&report), safe, beyond, bill, report }, paced))
+    Ok((Shown { lanes: lanes(&report, gone), safe, isolated, now, beyond, bill, report }, paced))
 }
 
-/// The page with a day that was typed; `answer` is what it is answered with where the day cannot be read.
+/// How much of a day of so many minutes is over.
+fn time_of(minutes: u32, begun: Option<DateTime<Utc>>, now: DateTime<Utc>) -> Clock {
+    let Some(begun) = begun else { return Clock::Ahead };
+    match u32::try_from((now - begun).num_minutes()) {
+        Ok(gone) if gone < minutes => Clock::Gone(gone),
+        _ => Clock::Over,
+    }
+}
+
+/// The page with a day that was typed: planned or not, and when the day was begun.
 async fn page(
     app: &App,
     context: &VisitContext,
     hours: String,
     hands: usize,
     text: String,
-    plan: bool,
+    (plan, begun): (bool, Option<DateTime<Utc>>),
 ) -> Result<Response, AppError> {
-    let (mut errors, mut shown, mut paced) = (Vec::new(), None, 0);
+    let (mut errors, mut shown, mut paced, mut clock) = (Vec::new(), None, 0, Clock::Ahead);
     if plan {
         match read(&text) {
             Err(list) => errors = list.iter().map(ToString::to_string).collect(),
-            Ok((day_is, own)) => {
-                let (made, own_pace) = planned(app, context, day_is, own).await?;
+            Ok((mut day_is, own)) => {
+                clock = time_of(day_is.minutes, begun, app.clock.now());
+                day_is.minutes -= clock.gone();
+                let (made, own_pace) = planned(app, context, day_is, own, clock).await?;
                 (shown, paced) = (Some(made), own_pace);
             }
         }
@@ -184,6 +247,7 @@ async fn page(
         errors,
         plan: shown,
         paced,
+        clock,
         referred: app.store.referrals(context.firm, context.visit.id).await?,
         today: context.today.to_string(),
         head: context.head("put-right"),
@@ -216,6 +280,7 @@ pub(crate) async fn show(
                 hands,
                 plan: None,
                 paced: 0,
+                clock: Clock::Ahead,
                 referred,
                 today: context.today.to_string(),
                 head: context.head("put-right"),
@@ -223,12 +288,15 @@ pub(crate) async fn show(
         }
         (true, _) => {
             let text = usual(hours.trim());
-            page(&app, &context, hours, hands, text, true).await
+            page(&app, &context, hours, hands, text, (true, None)).await
         }
-        (false, Some(text)) => page(&app, &context, hours, hands, text, true).await,
+        (false, Some((text, _))) => {
+            let begun = app.store.work_text(context.firm, visit, WorkText::Begun).await?.map(|b| b.1);
+            page(&app, &context, hours, hands, text, (true, begun)).await
+        }
         (false, None) => {
             let text = usual(&hours);
-            page(&app, &context, hours, hands, text, false).await
+            page(&app, &context, hours, hands, text, (false, None)).await
         }
     }
 }
@@ -239,6 +307,9 @@ pub(crate) struct DayForm {
     /// Minutes that were lost since.
     #[serde(default)]
     lost: Option<u32>,
+    /// The work begins now.
+    #[serde(default)]
+    begin: Option<u8>,
 }
 
 /// The same day with fewer minutes.
@@ -249,7 +320,7 @@ fn shorter(text: &str, lost: u32) -> String {
     format!("day {minutes}min\n{}\n", rest.join("\n"))
 }
 
-/// Keeps a day and plans it.
+/// Keeps a day and plans it; begun, its plan is of the minutes that are left from now on.
 pub(crate) async fn keep(
     State(app): State<App>,
     who: Who,
@@ -262,9 +333,13 @@ pub(crate) async fn keep(
         return Err(AppError::BadInput(crate::t("work.too-long").to_owned()));
     }
     if read(&text).is_err() {
-        return page(&app, &context, String::new(), 1, text, true).await;
+        return page(&app, &context, String::new(), 1, text, (true, None)).await;
     }
     let text = form.lost.map_or(text.clone(), |lost| shorter(&text, lost));
-    app.store.set_work_text(context.firm, visit, (WorkText::Day, &text), context.person.id, app.clock.now()).await?;
+    let (firm, by, now) = (context.firm, context.person.id, app.clock.now());
+    app.store.set_work_text(firm, visit, (WorkText::Day, &text), by, now).await?;
+    if form.begin.is_some() {
+        app.store.set_work_text(firm, visit, (WorkText::Begun, ""), by, now).await?;
+    }
     Ok(Redirect::to(&format!("/visits/{visit}/work")).into_response())
 }

@@ -40,7 +40,9 @@ pub struct Task {
     pub hands: u32,
     /// What one of them must be allowed to do.
     pub kinds: BTreeSet<WorkKind>,
-    /// Closed places that are opened for it.
+    /// Places in which somebody works, open or closed.
+    pub at: BTreeSet<String>,
+    /// Those of them that are closed and opened for it.
     pub places: BTreeSet<String>,
     /// Steps of making safe that it needs, by their names.
     pub isolate: BTreeSet<String>,
@@ -73,6 +75,7 @@ impl Task {
             minutes,
             hands: 1,
             kinds: BTreeSet::new(),
+            at: BTreeSet::new(),
             places: BTreeSet::new(),
             isolate: BTreeSet::new(),
             parts: BTreeMap::new(),

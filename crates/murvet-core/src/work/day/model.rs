@@ -16,7 +16,7 @@ use microlp::{ComparisonOp, OptimizationDirection, Problem, SolveOptions, Variab
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Nodes of the search before it stops and tells its bound: the same on every machine.
-const NODES: u64 = 1_000;
+const NODES: u64 = 300;
 
 /// What all minutes together are worth.
 const TIES: f64 = 0.4;

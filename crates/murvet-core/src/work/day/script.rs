@@ -135,7 +135,10 @@ fn task(words: &str) -> Result<(Task, Vec<String>), &'static str> {
         match key {
             "hands" => task.hands = value.parse().ok().filter(|n| (1..=2).contains(n)).ok_or(HELP)?,
             "worth" => task.worth = value.parse().ok().filter(|n| *n <= 100_000).ok_or(HELP)?,
-            "in" => task.places.extend([value.to_owned()]),
+            "in" => {
+                task.places.extend([value.to_owned()]);
+                task.at.extend([value.to_owned()]);
+            }
             "needs" => task.kinds.extend([WorkKind::parse(value).ok_or(HELP)?]),
             "takes" => {
                 let (name, n) = amount(value).ok_or(HELP)?;

@@ -27,6 +27,7 @@ pub fn tasks(
 ) -> (Vec<Task>, BTreeMap<String, u32>) {
     let mut list: Vec<Task> = Vec::new();
     let danger: BTreeMap<String, u32> = audit.findings.iter().map(|f| (f.key(), weight(f.severity))).collect();
+    let closed = |id: &str| rig.place(id).is_some_and(|p| p.opened.as_deref() == Some("no"));
     for finding in &audit.findings {
         for trial in trials(rig, audit, finding).into_iter().filter(|t| t.accepted).take(WAYS) {
             let (Some(after_rig), Some(after)) = (&trial.rig, &trial.after) else { continue };
@@ -35,11 +36,13 @@ pub fn tasks(
             if list.iter().any(|t| t.title == title && t.closes == closes) {
                 continue;
             }
+            let at = places(rig, after_rig);
             list.push(Task {
                 minutes: minutes(finding.rule.slug, trial.candidate.minutes) + retest(after),
                 keeps: lost(audit, after).is_empty(),
                 kinds: kinds(audit, after),
-                places: closed_places(rig, after_rig),
+                places: at.iter().filter(|id| closed(id)).cloned().collect(),
+                at,
                 isolate: needed(audit, after).into_iter().map(|s| s.id).collect(),
                 parts: parts(rig, after_rig).into_iter().map(|p| (p.name, p.tenths.div_ceil(10))).collect(),
                 closes,
@@ -57,8 +60,8 @@ pub fn tasks(
     (list, danger)
 }
 
-/// Places that are closed and in which something changes.
-fn closed_places(before: &Rig, after: &Rig) -> BTreeSet<String> {
+/// Places in which something changes.
+fn places(before: &Rig, after: &Rig) -> BTreeSet<String> {
     let mut places: BTreeSet<&str> = BTreeSet::new();
     for p in &after.components {
         if before.component(&p.id).is_none_or(|o| o != p) {
@@ -75,6 +78,5 @@ fn closed_places(before: &Rig, after: &Rig) -> BTreeSet<String> {
             places.extend(after.component(&end.component).and_then(|p| p.place.as_deref()));
         }
     }
-    let closed = |id: &&str| before.place(id).is_some_and(|p| p.opened.as_deref() == Some("no"));
-    places.into_iter().filter(closed).map(str::to_owned).collect()
+    places.into_iter().map(str::to_owned).collect()
 }
