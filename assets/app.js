@@ -384,6 +384,40 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // A filter acts at once; without script it has a button.
+  Alpine.data("atOnce", () => ({
+    send() {
+      this.$root.requestSubmit();
+    },
+  }));
+
+  // Tests that have the words, by phase: what has none is folded away.
+  Alpine.data("seek", () => ({
+    find() {
+      const words = this.$el.value.trim().toLowerCase();
+      for (const phase of document.querySelectorAll("details.phase")) {
+        let found = 0;
+        for (const line of phase.querySelectorAll(".sought")) {
+          line.hidden = words !== "" && !line.textContent.toLowerCase().includes(words);
+          if (!line.hidden) found += 1;
+        }
+        phase.hidden = found === 0;
+        phase.open = words !== "" && found > 0;
+      }
+    },
+  }));
+
+  // A menu shuts when one goes on past it, and by Escape.
+  Alpine.data("menu", () => ({
+    shut() {
+      this.$root.open = false;
+      this.$root.querySelector("summary").focus();
+    },
+    left(event) {
+      if (event.relatedTarget && !this.$root.contains(event.relatedTarget)) this.$root.open = false;
+    },
+  }));
+
   // Light or dark paper, kept in this browser; without a choice the device decides.
   Alpine.data("paper", () => ({
     turn() {

@@ -123,11 +123,9 @@ impl VisitContext {
     /// The head of a page at a station.
     pub fn head(&self, station: &'static str) -> Head {
         let left = self.visit.hours - self.spent_minutes() / 60.0;
-        let believed = if self.is_safe() {
-            crate::t("page.made-safe").to_owned()
-        } else {
-            let missing = self.steps.iter().filter(|s| !self.done.iter().any(|d| d.step == s.id)).count();
-            crate::say("page.take-everything-as-live-steps", &[&missing])
+        let missing = self.steps.iter().filter(|s| !self.done.iter().any(|d| d.step == s.id)).count();
+        let words = |open: &'static str| {
+            if missing == 0 { crate::t("page.made-safe").to_owned() } else { crate::say(open, &[&missing]) }
         };
         Head {
             visit: self.visit.id,
@@ -136,7 +134,8 @@ impl VisitContext {
             customer: self.visit.customer_name.clone(),
             revision: self.revision.number,
             safe: self.is_safe(),
-            believed,
+            believed: words("page.take-everything-as-live-steps"),
+            believed_short: words("page.live-short"),
             hours_left: format!("{left:.1} of {:.1} h", self.visit.hours),
             person: self.person.name.clone(),
             system: System::parse(&self.person.measures),
@@ -174,6 +173,8 @@ pub(crate) struct Head {
     pub revision: i32,
     pub safe: bool,
     pub believed: String,
+    /// The same for a narrow screen.
+    pub believed_short: String,
     pub hours_left: String,
     pub person: String,
     system: System,

@@ -160,6 +160,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("120 V is within").await;
     let complaints = person.complaints(&[]).await;
     assert!(complaints.is_empty(), "{complaints:#?}");
+    person.press_in_place(".menu summary").await;
     person.press("#sign-out").await;
     assert_eq!(person.path().await, "/sign-in");
     person.go(&outlet).await;

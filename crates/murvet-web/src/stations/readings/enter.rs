@@ -233,7 +233,7 @@ pub(crate) async fn record(
             Ok(Redirect::to(&to).into_response())
         }
         Err(Refusal::Value(problem)) => {
-            let choice = ReadingsQuery { test: Some(test), grid: None };
+            let choice = ReadingsQuery { test: Some(test), ..ReadingsQuery::default() };
             let page = page(&context, tests, &kept, choice, Attempt { typed, problem: Some(problem) }).await?;
             Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
         }

@@ -51,9 +51,17 @@ struct Line {
     /// Why it is left out, or what of it is not at hand, where it has no reading.
     left: Option<String>,
     here: bool,
+    /// It is left out.
+    out: bool,
     /// It can be read in the grid: one number, open, and without a reading on this revision.
     grid: bool,
     unit: &'static str,
+}
+
+impl Line {
+    fn fails(&self) -> bool {
+        self.latest.as_ref().is_some_and(|t| t.outcome == Outcome::Fail && !t.stale)
+    }
 }
 
 struct Group {
@@ -61,13 +69,38 @@ struct Group {
     locked: bool,
     /// Whether the grid of this group is open.
     grid: bool,
+    /// Whether it is unfolded.
+    open: bool,
     lines: Vec<Line>,
+}
+
+/// A test whose newest reading fails.
+struct Failing {
+    id: String,
+    title: String,
+    text: String,
+    limit: String,
 }
 
 impl Group {
     /// Whether something of it can be entered in a grid.
     fn any_grid(&self) -> bool {
         self.lines.iter().any(|l| l.grid)
+    }
+
+    /// Tests with a reading that holds.
+    fn done(&self) -> usize {
+        self.lines.iter().filter(|l| l.latest.as_ref().is_some_and(|t| !t.stale)).count()
+    }
+
+    fn failing(&self) -> usize {
+        self.lines.iter().filter(|l| l.fails()).count()
+    }
+
+    /// Tests that are still to be done: without a reading that holds, and not left out.
+    fn due(&self) -> usize {
+        let due = |l: &&Line| l.latest.as_ref().map_or(!l.out, |t| t.stale);
+        self.lines.iter().filter(due).count()
     }
 }
 
@@ -126,6 +159,9 @@ impl Entry {
 struct ReadingsPage {
     head: Head,
     groups: Vec<Group>,
+    failing: Vec<Failing>,
+    /// Words that are looked for.
+    seek: String,
     entry: Option<Entry>,
     done: usize,
     left: usize,
@@ -169,6 +205,8 @@ pub(crate) struct ReadingsQuery {
     test: Option<String>,
     /// The phase whose tests are entered in a grid.
     grid: Option<String>,
+    /// Words that a test, its terminals or its limit has.
+    seek: Option<String>,
 }
 
 /// What a page of readings is made from.
@@ -295,6 +333,7 @@ async fn page(
             left: if latest.is_some() { None } else { out.map(leave::words).or_else(|| not_at_hand(&kept.case, t)) },
             latest,
             here: chosen.as_deref() == Some(t.id.as_str()),
+            out: out.is_some(),
             grid: !t.is_look()
                 && t.parts.is_none()
                 && !readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id)),
@@ -306,11 +345,27 @@ async fn page(
                 words: t.phase.words(),
                 locked: locked(t.phase),
                 grid: choice.grid.as_deref() == Some(t.phase.words()),
+                open: false,
                 lines: vec![line],
             }),
         }
     }
     let all = groups.iter().map(|g| g.lines.len()).sum();
+    let failing = groups.iter().flat_map(|g| &g.lines).filter(|l| l.fails()).filter_map(|l| {
+        let text = l.latest.as_ref()?.text.clone();
+        Some(Failing { id: l.id.clone(), title: l.title.clone(), text, limit: l.limit.clone() })
+    });
+    let failing = failing.collect();
+    let seek = choice.seek.unwrap_or_default();
+    if !seek.trim().is_empty() {
+        let wanted = seek.trim().to_lowercase();
+        let has = |l: &Line| [&l.title, &l.terminals, &l.limit].iter().any(|w| w.to_lowercase().contains(&wanted));
+        groups.iter_mut().for_each(|g| g.lines.retain(has));
+        groups.retain(|g| !g.lines.is_empty());
+    }
+    for g in &mut groups {
+        g.open = !seek.trim().is_empty() || g.grid || g.lines.iter().any(|l| l.here);
+    }
     let kind = hours::kind_of(context)?.words();
     let entry = match &chosen {
         None => None,
@@ -319,6 +374,8 @@ async fn page(
     html(&ReadingsPage {
         head: context.head("readings"),
         groups,
+        failing,
+        seek,
         entry,
         done,
         left,
