@@ -8,6 +8,7 @@ mod curves;
 mod labels;
 mod map;
 mod plot;
+mod positions;
 mod profile;
 mod strip;
 mod svg;
@@ -18,6 +19,7 @@ pub use curves::{device_curves, fault_currents};
 pub use labels::label_sheets;
 pub use map::{MapOptions, Subsystem, rig_map};
 pub use plot::plot;
+pub use positions::position_sign;
 pub use profile::{PlacedReading, run_profile};
 pub use strip::{reading_strip, strip_at};
 

@@ -51,7 +51,7 @@ impl Site {
     /// The revision of the rig, as the head of a page says it.
     async fn revision(&self) -> String {
         let (_, page) = self.get(&self.at("put-right")).await;
-        let after = page.split("<dt>revision</dt><dd>").nth(1).expect("the head");
+        let after = page.split("; revision ").nth(1).expect("the head");
         after.split('<').next().unwrap_or_default().to_owned()
     }
 }

@@ -242,6 +242,59 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
     leave(person, &profile).await;
 }
 
+/// Screens that are looked at while walking: no longer than four screens in the hand before something is unfolded.
+const SHORT: [&str; 7] = [
+    "/visits",
+    "/visits/1/safe",
+    "/visits/1/trace",
+    "/visits/1/states",
+    "/visits/1/readings",
+    "/visits/1/put-right",
+    "/rules",
+];
+
+#[tokio::test(flavor = "multi_thread")]
+async fn in_the_hand_the_stations_are_at_the_thumb_and_what_is_typed_finds_at_once() {
+    let (person, _kept, profile) = signed_in("hand", 390, 844).await;
+    for screen in SHORT {
+        person.go(screen).await;
+        person.until("document.body.scrollHeight <= 4 * 844").await;
+    }
+    // Every station is in the lower part, in sight, and large enough.
+    person.go("/visits/3/readings").await;
+    person.until("window.Alpine").await;
+    let bar = "const a = [...document.querySelectorAll('.stations a')].filter((e) => e.checkVisibility()).map((e) => e.getBoundingClientRect()); return a.length === 7 && a.every((r) => r.top > innerHeight - 120 && r.bottom <= innerHeight && r.left >= 0 && r.right <= innerWidth && r.height >= 44)";
+    assert_eq!(person.run(bar, vec![]).await, json!(true));
+    // The menu opens and shuts by key and gives the focus back.
+    person.run("document.querySelector('.menu summary').focus()", vec![]).await;
+    let summary = person.client.find(Locator::Css(".menu summary")).await.expect("the menu");
+    summary.send_keys(&char::from(Key::Enter).to_string()).await.expect("opened");
+    person.until("document.querySelector('#sign-out').checkVisibility()").await;
+    summary.send_keys(&char::from(Key::Escape).to_string()).await.expect("shut");
+    person.until("!document.querySelector('.menu').open && document.activeElement.matches('.menu summary')").await;
+    // Folded phases have their counts; what is typed unfolds what has it, and nothing else.
+    let shown = "[...document.querySelectorAll('.sought')].filter((e) => e.checkVisibility()).length";
+    person.until(&format!("{shown} === 0 && document.querySelectorAll('.phase').length > 5")).await;
+    person.fill("#seek", "compressor").await;
+    person.until(&format!("{shown} > 0")).await;
+    let others = "return [...document.querySelectorAll('.sought')].filter((e) => e.checkVisibility() && !e.textContent.toLowerCase().includes('compressor')).length";
+    assert_eq!(person.run(others, vec![]).await, json!(0));
+    assert_eq!(violations(&person).await, [""; 0], "while something is sought");
+    // The next test is in the place where one stands, and is one tap away.
+    let places = "return [...document.querySelectorAll('#at option')].map((o) => o.value)";
+    let places: Vec<String> = serde_json::from_value(person.run(places, vec![]).await).expect("places");
+    let place = places.last().expect("a place");
+    person.run("const s = document.querySelector('#at'); s.value = arguments[0]; s.dispatchEvent(new Event('change', {bubbles: true}))", vec![json!(place)]).await;
+    person
+        .until(&format!("location.search === '?at={place}' && document.querySelector('#at').value === '{place}'"))
+        .await;
+    person.press("#next").await;
+    person.until("document.querySelector('#entry h2')").await;
+    let complaints = person.complaints(&[]).await;
+    assert!(complaints.is_empty(), "{complaints:#?}");
+    leave(person, &profile).await;
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn an_edit_is_answered_in_few_bytes() {
     let (person, _kept, profile) = signed_in("edit", 1280, 900).await;

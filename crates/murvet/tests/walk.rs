@@ -79,8 +79,9 @@ async fn a_visit_from_sign_in_to_hand_over() {
     // States: on the inverter, through the transfer.
     person.go(&format!("{visit}/states")).await;
     person.sees("Every distinct state").await;
-    person.run("for (const s of document.querySelectorAll('select')) if (s.labels[0].textContent !== 'shore') s.selectedIndex = 1", vec![]).await;
-    person.press("main form .btn-ink").await;
+    // A control that is moved acts at once, without a button.
+    person.until("window.Alpine").await;
+    person.run("const all = [...document.querySelectorAll('main form select')]; for (const s of all) if (s.labels[0].textContent !== 'shore') s.selectedIndex = 1; all[0].dispatchEvent(new Event('change', {bubbles: true}))", vec![]).await;
     person.sees("inv (inverting)").await;
     person.sees("Neutral meets earth: inside inverter inv").await;
 
@@ -147,14 +148,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.sees("Started before the required tests passed").await;
     person.until("window.Alpine").await;
     for key in ["1", "1", "9", ".", "5"] {
-        person
-            .client
-            .find(Locator::Css(&format!("button[data-key='{key}']")))
-            .await
-            .expect(key)
-            .click()
-            .await
-            .expect(key);
+        person.press_in_place(&format!("button[data-key='{key}']")).await;
     }
     person.press("#record").await;
     person.sees("120 V is within").await;

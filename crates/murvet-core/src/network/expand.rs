@@ -91,6 +91,7 @@ impl Builder<'_> {
                 component: None,
                 name: "engine".to_owned(),
                 positions: vec!["stopped".to_owned(), "running".to_owned()],
+                codes: vec!["stopped", "running"],
                 operations: vec!["stop the engine".to_owned(), "start the engine".to_owned()],
                 interlock: None,
             });
@@ -119,6 +120,7 @@ impl Builder<'_> {
                 component: Some(component),
                 name,
                 positions,
+                codes: anatomy.positions.clone(),
                 operations,
                 interlock: p.word("interlock").map(str::to_owned),
             });

@@ -240,6 +240,8 @@ pub struct Control {
     pub name: String,
     /// Printed positions, parked position first.
     pub positions: Vec<String>,
+    /// The same as codes: those of the anatomy, and `stopped` and `running` of the engine.
+    pub codes: Vec<&'static str>,
     /// The operation that brings it to each position, in words.
     pub operations: Vec<String>,
     /// Interlock it takes part in.

@@ -19,6 +19,7 @@ mod told;
 mod tools;
 mod uses;
 mod verdict;
+mod walk;
 
 pub use crate::rules::Precaution;
 pub(crate) use crate::test_kinds::Proves;
@@ -40,6 +41,7 @@ pub use told::{fed_by_words, hours_words};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Against, Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
+pub use walk::{Effort, Stand, effort, place_of, stand_after, walk};
 
 /// A range of values with its source; an open end is infinite.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]

@@ -14,11 +14,11 @@ use murvet_core::faults::one_fault_away;
 use murvet_core::readings::{circuits, fed_in};
 use murvet_core::rules::{Context, islands_at};
 use murvet_core::states::{Exploration, State, settle_at};
-use murvet_draw::{MapOptions, Subsystem, rig_map};
+use murvet_draw::{MapOptions, Subsystem, position_sign, rig_map};
 use std::sync::Arc;
 
-/// Rows of the state table that are shown at most.
-const MOST_ROWS: usize = 80;
+/// States that are listed at most.
+const MOST_STATES: usize = 160;
 
 struct ControlRow {
     name: String,
@@ -26,14 +26,26 @@ struct ControlRow {
     positions: Vec<(usize, String, bool)>,
 }
 
+/// A state as a row of the matrix, or several that differ in nothing but how the controls stand.
 struct Row {
+    number: usize,
     link: String,
     words: String,
-    running: String,
+    /// Of each control its sign and in words how it stands, and whether that is not as parked.
+    marks: Vec<(String, String, bool)>,
+    charging: String,
     feeds: String,
     meets: String,
     hazards: String,
     here: bool,
+    /// How many more there are like it.
+    alike: usize,
+}
+
+/// States that the same supplies feed.
+struct Fed {
+    by: String,
+    rows: Vec<Row>,
 }
 
 #[derive(Template)]
@@ -47,7 +59,11 @@ struct StatesPage {
     autos: Vec<(String, String)>,
     live: Vec<(String, String)>,
     map: String,
-    rows: Vec<Row>,
+    fed: Vec<Fed>,
+    /// How many rows there are.
+    shown: usize,
+    /// Whether states that are alike stand each by itself.
+    unfolded: bool,
     all: usize,
     complete: bool,
     stepped: Option<Stepped>,
@@ -156,16 +172,35 @@ fn kind_words(kind: SourceKind) -> &'static str {
     }
 }
 
-fn running(audit: &Audit, state: &State) -> String {
-    let list: Vec<String> = audit
-        .net
-        .sources
-        .iter()
-        .enumerate()
-        .filter(|(i, s)| state.live.active[*i] && !matches!(s.kind, SourceKind::Battery | SourceKind::Array))
-        .map(|(_, s)| format!("{} ({})", audit.assumed.components[s.component].id, kind_words(s.kind)))
-        .collect();
-    if list.is_empty() { crate::t("states.batteries-only").to_owned() } else { list.join(", ") }
+/// Whether a source feeds the rig from outside or out of a store; the others only charge one.
+fn supplies(kind: SourceKind) -> bool {
+    match kind {
+        SourceKind::Alternator | SourceKind::Tow | SourceKind::Shore | SourceKind::Generator | SourceKind::Inverter => {
+            true
+        }
+        SourceKind::Battery
+        | SourceKind::Array
+        | SourceKind::Wind
+        | SourceKind::Charger
+        | SourceKind::DcDc
+        | SourceKind::Controller => false,
+    }
+}
+
+/// The sources of a state that supply, or those that charge, each once.
+fn running(audit: &Audit, state: &State, supply: bool) -> String {
+    let mut list: Vec<String> = Vec::new();
+    for (_, s) in audit.net.sources.iter().enumerate().filter(|(i, s)| {
+        state.live.active[*i]
+            && !matches!(s.kind, SourceKind::Battery | SourceKind::Array)
+            && supplies(s.kind) == supply
+    }) {
+        let words = format!("{} ({})", audit.assumed.components[s.component].id, kind_words(s.kind));
+        if !list.contains(&words) {
+            list.push(words);
+        }
+    }
+    list.join(", ")
 }
 
 /// The address of a state on this page.
@@ -174,39 +209,69 @@ pub(crate) fn link_of(state: &State, with: &str) -> String {
     format!("?{with}{}", parts.join("&"))
 }
 
-fn rows(ctx: &Context, audit: &Audit, chosen: &[u8], with: &str) -> Vec<Row> {
-    let states = audit.states.states.iter().enumerate().take(MOST_ROWS);
-    states
-        .map(|(index, state)| {
-            let here = islands_at(ctx, index);
-            let feeds: Vec<String> = here
-                .iter()
-                .map(|i| {
-                    let fed = murvet_core::rules::fed(ctx, i.state, i.source);
-                    let names: Vec<&str> = fed.iter().map(|p| audit.assumed.components[*p].id.as_str()).collect();
-                    let source = &audit.assumed.components[audit.net.sources[i.source].component].id;
-                    format!("{source}: {}", if names.is_empty() { "nothing".to_owned() } else { names.join(", ") })
-                })
-                .collect();
-            let meets: Vec<String> = here.iter().map(murvet_core::rules::meeting_lines).collect();
-            let hazards: Vec<String> = audit
-                .findings
-                .iter()
-                .enumerate()
-                .filter(|(_, f)| f.way == state.way)
-                .map(|(n, f)| format!("{} {}", n + 1, f.rule.slug))
-                .collect();
-            Row {
-                link: link_of(state, with),
-                words: state.describe(&audit.net),
-                running: running(audit, state),
-                feeds: feeds.join("; "),
-                meets: meets.join("; "),
-                hazards: hazards.join(", "),
-                here: state.setting.controls == chosen,
+/// Of each control how it stands in a state: its sign, in words, and whether that is not as parked.
+fn marks(audit: &Audit, state: &State) -> Vec<(String, String, bool)> {
+    let controls = audit.net.controls.iter().zip(&state.setting.controls);
+    let mark = |(c, at): (&murvet_core::network::Control, &u8)| {
+        let at = usize::from(*at);
+        (position_sign(c.codes[at]).to_owned(), format!("{} {}", c.name, c.positions[at]), at > 0)
+    };
+    controls.map(mark).collect()
+}
+
+/// The states by what feeds the rig, those that differ in nothing but how the controls stand in one row, the first to be reached
+/// for all; and how many rows there are.
+fn matrix(ctx: &Context, audit: &Audit, chosen: &[u8], with: &str, unfolded: bool) -> (Vec<Fed>, usize) {
+    let (mut fed, mut shown): (Vec<Fed>, usize) = (Vec::new(), 0);
+    for (index, state) in audit.states.states.iter().enumerate().take(MOST_STATES) {
+        let here = islands_at(ctx, index);
+        let feeds: Vec<String> = here
+            .iter()
+            .map(|i| {
+                let fed = murvet_core::rules::fed(ctx, i.state, i.source);
+                let names: Vec<&str> = fed.iter().map(|p| audit.assumed.components[*p].id.as_str()).collect();
+                let source = &audit.assumed.components[audit.net.sources[i.source].component].id;
+                format!("{source}: {}", if names.is_empty() { "nothing".to_owned() } else { names.join(", ") })
+            })
+            .collect();
+        let mut meets: Vec<String> = here.iter().map(murvet_core::rules::meeting_lines).collect();
+        meets.dedup();
+        let found = audit.findings.iter().enumerate().filter(|(_, f)| f.way == state.way);
+        let row = Row {
+            number: index + 1,
+            link: link_of(state, with),
+            words: state.describe(&audit.net),
+            marks: marks(audit, state),
+            charging: running(audit, state, false),
+            feeds: feeds.join("; "),
+            meets: meets.join("; "),
+            hazards: found.map(|(n, f)| format!("{} {}", n + 1, f.rule.slug)).collect::<Vec<_>>().join(", "),
+            here: state.setting.controls == chosen,
+            alike: 0,
+        };
+        let by = running(audit, state, true);
+        let by = if by.is_empty() { crate::t("states.batteries-only").to_owned() } else { by };
+        let at = fed.iter().position(|g| g.by == by).unwrap_or_else(|| {
+            fed.push(Fed { by, rows: Vec::new() });
+            fed.len() - 1
+        });
+        let same = |r: &&mut Row| {
+            (&r.charging, &r.feeds, &r.meets) == (&row.charging, &row.feeds, &row.meets)
+                && row.hazards.is_empty()
+                && !unfolded
+        };
+        match fed[at].rows.iter_mut().find(same) {
+            Some(known) => {
+                known.alike += 1;
+                known.here |= row.here;
             }
-        })
-        .collect()
+            None => {
+                shown += 1;
+                fed[at].rows.push(row);
+            }
+        }
+    }
+    (fed, shown)
 }
 
 /// Appliances and chargers that can be switched on, each once.
@@ -289,8 +354,13 @@ pub(crate) async fn show(
                     .collect(),
             })
             .collect();
+        let unfolded = asked("unfold").is_some();
+        let (fed, shown) = matrix(&ctx, &audit, &chosen, &with, unfolded);
         let mut page = StatesPage {
             head,
+            fed,
+            shown,
+            unfolded,
             controls,
             settled: state.is_some(),
             words: String::new(),
@@ -298,7 +368,6 @@ pub(crate) async fn show(
             autos: Vec::new(),
             live: Vec::new(),
             map: String::new(),
-            rows: rows(&ctx, &audit, &chosen, &with),
             all: audit.states.states.len(),
             complete: audit.states.complete,
             stepped,

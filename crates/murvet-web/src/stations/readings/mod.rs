@@ -6,6 +6,7 @@ mod fresh;
 pub(crate) mod hours;
 mod leave;
 pub(crate) mod live;
+mod next;
 
 pub(crate) use correct::correct;
 pub(crate) use enter::{Told, deliver, enter, override_guards, record, record_grid};
@@ -160,6 +161,8 @@ struct ReadingsPage {
     head: Head,
     groups: Vec<Group>,
     failing: Vec<Failing>,
+    next: Option<next::Next>,
+    places: Vec<next::Place>,
     /// Words that are looked for.
     seek: String,
     entry: Option<Entry>,
@@ -207,6 +210,8 @@ pub(crate) struct ReadingsQuery {
     grid: Option<String>,
     /// Words that a test, its terminals or its limit has.
     seek: Option<String>,
+    /// The place where one stands.
+    at: Option<String>,
 }
 
 /// What a page of readings is made from.
@@ -356,6 +361,7 @@ async fn page(
         Some(Failing { id: l.id.clone(), title: l.title.clone(), text, limit: l.limit.clone() })
     });
     let failing = failing.collect();
+    let (next, places) = next::next(context, tests, kept, choice.at.as_deref());
     let seek = choice.seek.unwrap_or_default();
     if !seek.trim().is_empty() {
         let wanted = seek.trim().to_lowercase();
@@ -364,7 +370,7 @@ async fn page(
         groups.retain(|g| !g.lines.is_empty());
     }
     for g in &mut groups {
-        g.open = !seek.trim().is_empty() || g.grid || g.lines.iter().any(|l| l.here);
+        g.open = !seek.trim().is_empty() || g.grid;
     }
     let kind = hours::kind_of(context)?.words();
     let entry = match &chosen {
@@ -375,6 +381,8 @@ async fn page(
         head: context.head("readings"),
         groups,
         failing,
+        next,
+        places,
         seek,
         entry,
         done,

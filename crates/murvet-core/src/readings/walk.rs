@@ -1,0 +1,128 @@
+//! The order in which the tests of a plan are walked: phase after phase, and inside one with few operations of controls and few
+//! ways from place to place.
+//!
+//! What must have passed before a test stands in an earlier phase ([`guards`](super::guards)), so inside a phase any order keeps
+//! the guards. There the next test is the nearest from where one stands: fewest operations first, then the same place, then the
+//! same instruments, then the order of the plan.
+
+use super::{Phase, Test, Tool, moves};
+use crate::audit::Audit;
+use crate::network::EdgeKind;
+use std::collections::BTreeMap;
+
+/// Where one stands: how the controls are, in which place, with what in the hand.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Stand {
+    /// Positions of the controls; what is missing is parked.
+    pub controls: Vec<u8>,
+    /// The place, by its name in the rig.
+    pub place: Option<String>,
+    /// What is in the hand.
+    pub tools: &'static [Tool],
+}
+
+/// What an order of tests takes beside the tests themselves.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Effort {
+    /// Operations of controls.
+    pub operations: usize,
+    /// Ways from one place to another.
+    pub ways: usize,
+    /// Changes of instruments.
+    pub instruments: usize,
+}
+
+/// The place where a test is taken: that of the component or conductor it is about, or the place itself.
+pub fn place_of(audit: &Audit, test: &Test) -> Option<String> {
+    let rig = &audit.assumed;
+    let subject = test.id.subject.as_str();
+    if rig.place(subject).is_some() {
+        return Some(subject.to_owned());
+    }
+    let of = |index: usize| rig.components[index].place.clone();
+    let known = rig.components.iter().position(|c| c.id == subject);
+    let conductor = || {
+        let net = &audit.net;
+        let edge = net.edges.iter().find(|e| matches!(e.what, EdgeKind::Wire(w) if net.wires[w].key == subject))?;
+        net.nodes[edge.a].component.or(net.nodes[edge.b].component)
+    };
+    let named = || {
+        let (component, _) = subject.split_once('.')?;
+        rig.components.iter().position(|c| c.id == component)
+    };
+    known.or_else(conductor).or_else(named).and_then(of)
+}
+
+/// How the controls stand for a test; nothing where that does not matter or everything is made dead.
+fn controls_of(test: &Test) -> Option<&[u8]> {
+    let last = || test.parts.as_ref().and_then(|p| p.list.last()).map(|p| &p.probe);
+    test.probe.as_ref().or_else(last).map(|p| p.setup.controls.as_slice())
+}
+
+/// The tests of these numbers in the order in which they are walked from where one stands.
+///
+/// Complexity: O(n²) comparisons for n tests of a phase.
+///
+/// ```
+/// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId, readings::{Stand, plan, walk}};
+/// let rig = parse("battery b: agm 12V 100Ah\ndc-load l: 5A\nrun b.+ : 1m 6mm2, fuse F 20A, 2m 6mm2, l.+\nrun b.- : 3m 6mm2, l.-\n").unwrap();
+/// let audit = audit(&rig, ProfileId::EU_UK);
+/// let tests = plan(&audit);
+/// let order = walk(&audit, &tests, 0..tests.len(), &Stand::default());
+/// assert_eq!(order.len(), tests.len());
+/// assert!(order.windows(2).all(|w| tests[w[0]].phase <= tests[w[1]].phase));
+/// ```
+pub fn walk(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>, from: &Stand) -> Vec<usize> {
+    let mut by_phase: BTreeMap<Phase, Vec<usize>> = BTreeMap::new();
+    for n in open {
+        by_phase.entry(tests[n].phase).or_default().push(n);
+    }
+    let mut here = from.clone();
+    let mut order = Vec::new();
+    for mut left in by_phase.into_values() {
+        let places: BTreeMap<usize, Option<String>> = left.iter().map(|n| (*n, place_of(audit, &tests[*n]))).collect();
+        while !left.is_empty() {
+            let far = |n: usize| {
+                let t = &tests[n];
+                let operations = controls_of(t).map_or(0, |to| moves(&audit.net, &here.controls, to).len());
+                // What has no place of its own is done where one stands.
+                let away = places[&n].is_some() && places[&n] != here.place;
+                (operations, away, t.tools != here.tools, n)
+            };
+            let Some(at) = (0..left.len()).min_by_key(|at| far(left[*at])) else { break };
+            let n = left.remove(at);
+            step(&mut here, &tests[n], places[&n].clone());
+            order.push(n);
+        }
+    }
+    order
+}
+
+/// Where one stands after a test.
+pub fn stand_after(audit: &Audit, test: &Test, before: &Stand) -> Stand {
+    let mut here = before.clone();
+    step(&mut here, test, place_of(audit, test));
+    here
+}
+
+fn step(here: &mut Stand, test: &Test, place: Option<String>) {
+    if let Some(controls) = controls_of(test) {
+        here.controls = controls.to_vec();
+    }
+    here.place = place.or(here.place.take());
+    here.tools = test.tools;
+}
+
+/// What an order takes from where one stands.
+pub fn effort(audit: &Audit, tests: &[Test], order: &[usize], from: &Stand) -> Effort {
+    let mut here = from.clone();
+    let mut effort = Effort::default();
+    for n in order {
+        let next = stand_after(audit, &tests[*n], &here);
+        effort.operations += moves(&audit.net, &here.controls, &next.controls).len();
+        effort.ways += usize::from(next.place != here.place);
+        effort.instruments += usize::from(next.tools != here.tools);
+        here = next;
+    }
+    effort
+}

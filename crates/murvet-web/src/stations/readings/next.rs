@@ -1,0 +1,71 @@
+//! What is next in walking order.
+
+use super::{Records, unguarded};
+use crate::page::VisitContext;
+use crate::stations::readings::urlencode;
+use murvet_core::readings::{Means, Stand, Test, moves, place_of, stand_after, walk};
+
+/// The test that is next.
+pub(super) struct Next {
+    /// Its address for a query.
+    pub link: String,
+    pub title: String,
+    pub terminals: String,
+    /// The place, where it has one.
+    pub place: Option<String>,
+    /// What is switched on the way there.
+    pub moves: Vec<String>,
+    /// How many come after it that can be done now.
+    pub after: usize,
+    /// Minutes of all of them.
+    pub minutes: u32,
+}
+
+/// A place to stand in: its name in the rig, whether one stands there.
+pub(super) type Place = (String, bool);
+
+/// Where one stands after the readings so far, in the place that was chosen if one was.
+fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: Option<&str>) -> Stand {
+    let taken = kept.readings.iter().filter_map(|r| tests.iter().find(|t| t.id == r.test));
+    let mut here = taken.fold(Stand::default(), |here, t| stand_after(&context.audit, t, &here));
+    if let Some(place) = at.filter(|p| context.audit.assumed.place(p).is_some()) {
+        here.place = Some(place.to_owned());
+    }
+    here
+}
+
+/// The test that is next from where one stands: asked for, not done, not left out, its guards passed and what it needs at hand.
+pub(super) fn next(
+    context: &VisitContext,
+    tests: &[Test],
+    kept: &Records,
+    at: Option<&str>,
+) -> (Option<Next>, Vec<Place>) {
+    let audit = &context.audit;
+    let here = stand(context, tests, kept, at);
+    let safe = context.is_safe();
+    let open = tests.iter().enumerate().filter(|(n, t)| {
+        kept.asked[*n]
+            && !kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id))
+            && !kept.left.iter().any(|l| l.test == t.id)
+            && (safe || !t.phase.energises())
+            && !matches!(kept.case.means(t), Means::Lacking(_))
+            && unguarded(tests, t, kept).is_empty()
+    });
+    let order = walk(audit, tests, open.map(|(n, _)| n), &here);
+    let places = context.rig.places.iter().map(|p| (p.id.clone(), here.place.as_ref() == Some(&p.id))).collect();
+    let minutes = murvet_core::readings::minutes_of(order.iter().map(|n| &tests[*n]));
+    let next = order.first().map(|n| {
+        let test = &tests[*n];
+        Next {
+            link: urlencode(&test.id),
+            title: test.title.clone(),
+            terminals: test.terminals.clone(),
+            place: place_of(audit, test),
+            moves: moves(&audit.net, &here.controls, &stand_after(audit, test, &here).controls),
+            after: order.len() - 1,
+            minutes,
+        }
+    });
+    (next, places)
+}
