@@ -1,9 +1,10 @@
-//! The order in which the tests of a plan are walked: phase after phase, and inside one with few operations of controls and few
-//! ways from place to place.
+//! The order in which the tests of a plan are walked: leg after leg, and inside one with few operations of controls and few ways
+//! from place to place.
 //!
-//! What must have passed before a test stands in an earlier phase ([`guards`](super::guards)), so inside a phase any order keeps
-//! the guards. There the next test is the nearest from where one stands: fewest operations first, then the same place, then the
-//! same instruments, then the order of the plan.
+//! A leg is a phase, but that what is looked at and what is measured dead are one: both are done with everything dead, and neither
+//! guards the other. What must have passed before a test stands in an earlier leg ([`guards`](super::guards)), so inside a leg any
+//! order keeps the guards. There the next test is the nearest from where one stands, an operation counting as much as a way; then
+//! the same place, the same instruments, the order of the plan.
 
 use super::{Phase, Test, Tool, moves};
 use crate::audit::Audit;
@@ -61,7 +62,7 @@ fn controls_of(test: &Test) -> Option<&[u8]> {
 
 /// The tests of these numbers in the order in which they are walked from where one stands.
 ///
-/// Complexity: O(n²) comparisons for n tests of a phase.
+/// Complexity: O(n²) comparisons for n tests of a leg.
 ///
 /// ```
 /// use murvet_core::{audit::audit, notation::parse, profiles::ProfileId, readings::{Stand, plan, walk}};
@@ -70,16 +71,16 @@ fn controls_of(test: &Test) -> Option<&[u8]> {
 /// let tests = plan(&audit);
 /// let order = walk(&audit, &tests, 0..tests.len(), &Stand::default());
 /// assert_eq!(order.len(), tests.len());
-/// assert!(order.windows(2).all(|w| tests[w[0]].phase <= tests[w[1]].phase));
+/// assert!(order.iter().position(|n| tests[*n].phase.energises()) > order.iter().position(|n| !tests[*n].phase.energises()));
 /// ```
 pub fn walk(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>, from: &Stand) -> Vec<usize> {
-    let mut by_phase: BTreeMap<Phase, Vec<usize>> = BTreeMap::new();
+    let mut legs: BTreeMap<Phase, Vec<usize>> = BTreeMap::new();
     for n in open {
-        by_phase.entry(tests[n].phase).or_default().push(n);
+        legs.entry(leg(tests[n].phase)).or_default().push(n);
     }
     let mut here = from.clone();
     let mut order = Vec::new();
-    for mut left in by_phase.into_values() {
+    for mut left in legs.into_values() {
         let places: BTreeMap<usize, Option<String>> = left.iter().map(|n| (*n, place_of(audit, &tests[*n]))).collect();
         while !left.is_empty() {
             let far = |n: usize| {
@@ -87,7 +88,7 @@ pub fn walk(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>
                 let operations = controls_of(t).map_or(0, |to| moves(&audit.net, &here.controls, to).len());
                 // What has no place of its own is done where one stands.
                 let away = places[&n].is_some() && places[&n] != here.place;
-                (operations, away, t.tools != here.tools, n)
+                (operations + usize::from(away), away, t.tools != here.tools, n)
             };
             let Some(at) = (0..left.len()).min_by_key(|at| far(left[*at])) else { break };
             let n = left.remove(at);
@@ -96,6 +97,21 @@ pub fn walk(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>
         }
     }
     order
+}
+
+/// The leg of a phase, by the first phase of it.
+fn leg(phase: Phase) -> Phase {
+    match phase {
+        Phase::Look | Phase::Dead => Phase::Look,
+        Phase::Supply
+        | Phase::Dc
+        | Phase::Charging
+        | Phase::Inverter
+        | Phase::Generator
+        | Phase::Shore
+        | Phase::Load
+        | Phase::Close => phase,
+    }
 }
 
 /// Where one stands after a test.
