@@ -309,6 +309,62 @@ async fn states_are_set_by_hand_and_show_what_is_live() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn states_that_are_alike_stand_in_one_row_and_no_finding_is_folded_away() {
+    let site = site("matrix").await;
+    assert_eq!(site.trace(TIED, "1").await, StatusCode::SEE_OTHER);
+    let (_, folded) = site.get(&site.at("states")).await;
+    let (_, whole) = site.get(&site.at("states?unfold=1")).await;
+    let rows = |page: &str| page.matches("<td><a href=\"?c0=").count();
+    let alike = |page: &str| -> usize {
+        let more = page.split("<span class=\"faint\">+").skip(1);
+        more.filter_map(|m| m.split('<').next()?.parse::<usize>().ok()).sum()
+    };
+    assert!(rows(&folded) < rows(&whole), "{} of {}", rows(&folded), rows(&whole));
+    assert_eq!(rows(&folded) + alike(&folded), rows(&whole), "every state is in some row");
+    let hazards = |page: &str| -> Vec<String> {
+        let mut list: Vec<String> = page
+            .split("<strong class=\"hazard\">")
+            .skip(1)
+            .filter_map(|h| h.split('<').next())
+            .flat_map(|h| h.split(", "))
+            .map(str::to_owned)
+            .collect();
+        list.sort();
+        list
+    };
+    assert!(!hazards(&whole).is_empty());
+    assert_eq!(hazards(&folded), hazards(&whole));
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_next_is_the_supply_then_make_safe_then_the_plan_from_where_one_stands() {
+    let site = site("next").await;
+    let rig =
+        format!("place rear: bay\nplace front: cabin\n{}", TIED.replace("generator set:", "generator set in rear:"));
+    assert_eq!(site.trace(&rig, "1").await, StatusCode::SEE_OTHER);
+    let next = async |query: &str| {
+        let (_, page) = site.get(&site.at(&format!("readings{query}"))).await;
+        let at = page.find("id=\"next\"").expect("something is next");
+        page[at..].split('"').nth(3).expect("its address").to_owned()
+    };
+    let mut supply = 0;
+    while let Some(test) = next("").await.split("?test=").nth(1) {
+        assert!(supply < 12, "{test}");
+        let test = test.trim_end_matches("#entry").to_owned();
+        let leave = [("test", test.as_str()), ("reason", "no supply here today"), ("how", "out")];
+        assert_eq!(site.post(&site.at("readings/leave"), &leave).await.0, StatusCode::SEE_OTHER, "{test}");
+        supply += 1;
+    }
+    assert!(supply > 0 && next("").await.ends_with("/safe"), "until it is made safe, nothing but the supply");
+    // What is sought is listed, and nothing else; a test that nobody has is said.
+    let (_, page) = site.get(&site.at("readings?seek=o2")).await;
+    let lines: Vec<&str> = page.split("<tr class=\"sought\"").skip(1).collect();
+    assert!(!lines.is_empty() && lines.iter().all(|l| l.split("</tr>").next().is_some_and(|l| l.contains("o2"))));
+    let (_, page) = site.get(&site.at("readings?seek=no+such+thing")).await;
+    assert!(page.contains("No test has these words") && !page.contains("class=\"sought\""));
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn a_text_is_checked_while_it_is_typed_and_completed_from_what_can_be_read() {
     let site = site("typing").await;
     let (status, answer) = site.json("trace/check", "{\"text\": \"fuse F1: 30X\\nbattry <b>\\n\"}").await;

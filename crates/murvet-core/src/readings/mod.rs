@@ -41,7 +41,7 @@ pub use told::{fed_by_words, hours_words};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Against, Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
-pub use walk::{Effort, Stand, effort, place_of, stand_after, walk};
+pub use walk::{Stand, place_of, stand_after, walk};
 
 /// A range of values with its source; an open end is infinite.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]
@@ -103,6 +103,12 @@ impl Test {
     /// Whether it is looked at rather than measured.
     pub fn is_look(&self) -> bool {
         self.unit == LOOK
+    }
+
+    /// How the controls stand for it, where several values make one for the last of them; nothing where that does not matter.
+    pub fn controls(&self) -> Option<&[u8]> {
+        let last = || self.parts.as_ref().and_then(|p| p.list.last()).map(|p| &p.probe);
+        self.probe.as_ref().or_else(last).map(|p| p.setup.controls.as_slice())
     }
 
     /// A test with what is usual: everything dead or live by its phase, looked at with the hands, and nothing predicted. What

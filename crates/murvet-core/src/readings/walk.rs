@@ -22,17 +22,6 @@ pub struct Stand {
     pub tools: &'static [Tool],
 }
 
-/// What an order of tests takes beside the tests themselves.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Effort {
-    /// Operations of controls.
-    pub operations: usize,
-    /// Ways from one place to another.
-    pub ways: usize,
-    /// Changes of instruments.
-    pub instruments: usize,
-}
-
 /// The place where a test is taken: that of the component or conductor it is about, or the place itself.
 pub fn place_of(audit: &Audit, test: &Test) -> Option<String> {
     let rig = &audit.assumed;
@@ -52,12 +41,6 @@ pub fn place_of(audit: &Audit, test: &Test) -> Option<String> {
         rig.components.iter().position(|c| c.id == component)
     };
     known.or_else(conductor).or_else(named).and_then(of)
-}
-
-/// How the controls stand for a test; nothing where that does not matter or everything is made dead.
-fn controls_of(test: &Test) -> Option<&[u8]> {
-    let last = || test.parts.as_ref().and_then(|p| p.list.last()).map(|p| &p.probe);
-    test.probe.as_ref().or_else(last).map(|p| p.setup.controls.as_slice())
 }
 
 /// The tests of these numbers in the order in which they are walked from where one stands.
@@ -85,7 +68,7 @@ pub fn walk(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>
         while !left.is_empty() {
             let far = |n: usize| {
                 let t = &tests[n];
-                let operations = controls_of(t).map_or(0, |to| moves(&audit.net, &here.controls, to).len());
+                let operations = t.controls().map_or(0, |to| moves(&audit.net, &here.controls, to).len());
                 // What has no place of its own is done where one stands.
                 let away = places[&n].is_some() && places[&n] != here.place;
                 (operations + usize::from(away), away, t.tools != here.tools, n)
@@ -122,23 +105,9 @@ pub fn stand_after(audit: &Audit, test: &Test, before: &Stand) -> Stand {
 }
 
 fn step(here: &mut Stand, test: &Test, place: Option<String>) {
-    if let Some(controls) = controls_of(test) {
+    if let Some(controls) = test.controls() {
         here.controls = controls.to_vec();
     }
     here.place = place.or(here.place.take());
     here.tools = test.tools;
-}
-
-/// What an order takes from where one stands.
-pub fn effort(audit: &Audit, tests: &[Test], order: &[usize], from: &Stand) -> Effort {
-    let mut here = from.clone();
-    let mut effort = Effort::default();
-    for n in order {
-        let next = stand_after(audit, &tests[*n], &here);
-        effort.operations += moves(&audit.net, &here.controls, &next.controls).len();
-        effort.ways += usize::from(next.place != here.place);
-        effort.instruments += usize::from(next.tools != here.tools);
-        here = next;
-    }
-    effort
 }

@@ -9,7 +9,9 @@ use murvet_core::measure::{Fault, World, suspects};
 use murvet_core::network::EdgeKind;
 use murvet_core::notation::{parse, print};
 use murvet_core::profiles::ProfileId;
-use murvet_core::readings::{Outcome, Phase, Test, TestKind, after_repair, make_safe, plan, proofs};
+use murvet_core::readings::{
+    Outcome, Phase, Stand, Test, TestKind, after_repair, guards, make_safe, plan, proofs, stand_after, walk,
+};
 use murvet_core::remedies::{trials, why_none};
 use murvet_core::rules::{Certainty, Finding, RULES, Severity};
 use std::collections::{BTreeMap, BTreeSet};
@@ -42,6 +44,31 @@ fn what_a_sound_meter_would_show_outside_a_limit_has_a_finding() {
     }
     println!("{rigs} rigs, {tests} predictions, {outside} outside their limit, each with a finding");
     assert!(tests > 1000, "{tests}");
+}
+
+/// From wherever a walk begins, it has every test once, and none before what guards it.
+#[test]
+fn a_walk_keeps_its_guards_from_wherever_it_begins() {
+    let mut walks = 0;
+    for seed in 0..60 {
+        let s = sketch(seed);
+        let audit = judge(&s.text(), s.profile);
+        let tests = plan(&audit);
+        let guarded: Vec<BTreeSet<&str>> =
+            tests.iter().map(|t| guards(&tests, t).iter().map(|g| g.id.as_str()).collect()).collect();
+        for from in tests.iter().step_by(7).map(|t| stand_after(&audit, t, &Stand::default())) {
+            let order = walk(&audit, &tests, 0..tests.len(), &from);
+            let mut done: BTreeSet<&str> = BTreeSet::new();
+            for n in &order {
+                assert!(guarded[*n].is_subset(&done), "rig {seed}: {} too early\n{}", tests[*n].id, s.text());
+                done.insert(tests[*n].id.as_str());
+            }
+            assert_eq!((order.len(), done.len()), (tests.len(), tests.len()), "rig {seed}");
+            walks += 1;
+        }
+    }
+    println!("{walks} walks");
+    assert!(walks > 200, "{walks}");
 }
 
 /// Whether one of the rule's own tests of a rig with this finding fails, or would where the model has no supply to test.

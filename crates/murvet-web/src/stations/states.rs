@@ -64,6 +64,8 @@ struct StatesPage {
     shown: usize,
     /// Whether states that are alike stand each by itself.
     unfolded: bool,
+    /// How many states are listed at most.
+    most: usize,
     all: usize,
     complete: bool,
     stepped: Option<Stepped>,
@@ -361,6 +363,7 @@ pub(crate) async fn show(
             fed,
             shown,
             unfolded,
+            most: MOST_STATES,
             controls,
             settled: state.is_some(),
             words: String::new(),

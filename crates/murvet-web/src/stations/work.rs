@@ -14,7 +14,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Utc};
 use murvet_core::reports::{DayReport, LeftReport, day};
-use murvet_core::work::day::{Day, Hands, Task, WorkKind, clock, pace, read};
+use murvet_core::work::day::{Day, Hands, ISOLATING, Task, WorkKind, clock, pace, read};
 use murvet_core::work::price::Bill;
 use murvet_store::{Referral, ReferralBack, WorkText};
 use serde::Deserialize;
@@ -188,6 +188,10 @@ async fn planned(
     let paced = day_is.pace.len();
     for (part, many) in stock(app, context.firm).await? {
         day_is.parts.entry(part).or_insert(many);
+    }
+    // What is isolated already is only to be undone again.
+    for step in &context.done {
+        day_is.isolating.entry(step.step.clone()).or_insert(ISOLATING / 2);
     }
     let (rig, audit) = (context.rig.clone(), context.audit.clone());
     let report = off_thread(move || day(&rig, &audit, &day_is, &own)).await?.map_err(AppError::Broken)?;

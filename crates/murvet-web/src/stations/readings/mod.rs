@@ -413,10 +413,6 @@ async fn entry(
     let readings = &kept.readings[..];
     let test = tests.iter().find(|t| t.id == id).cloned().ok_or(AppError::NotFound)?;
     let before = unguarded(tests, &test, kept);
-    let stand_of = |id: &str| tests.iter().find(|t| t.id == id).and_then(|t| t.probe.as_ref());
-    let present = readings.last().and_then(|r| stand_of(&r.test)).map(|p| p.setup.controls.clone());
-    let wanted = test.probe.as_ref().or_else(|| test.parts.as_ref().and_then(|p| p.list.last()).map(|p| &p.probe));
-    let wanted = wanted.map(|p| p.setup.controls.clone());
     let own: Vec<&Reading> = readings.iter().filter(|r| r.test == id).collect();
     let values: Vec<f64> = own.iter().map(|r| r.value).collect();
     let (mut instead, mut lacking) = (Vec::new(), None);
@@ -449,7 +445,9 @@ async fn entry(
             .iter()
             .find(|o| o.phase == test.phase.code())
             .map(|o| format!("{} ({}, {})", o.reason, o.person, when(&o.at))),
-        moves: wanted.map_or_else(Vec::new, |to| moves(&context.audit.net, &present.unwrap_or_default(), &to)),
+        moves: test.controls().map_or_else(Vec::new, |to| {
+            moves(&context.audit.net, &next::stand(context, tests, kept, None).controls, to)
+        }),
         units: match test.unit {
             "V" => &["mV", "V", "kV"],
             "A" => &["mA", "A"],

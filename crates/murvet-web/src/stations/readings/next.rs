@@ -3,7 +3,7 @@
 use super::{Records, unguarded};
 use crate::page::VisitContext;
 use crate::stations::readings::urlencode;
-use murvet_core::readings::{Means, Stand, Test, moves, place_of, stand_after, walk};
+use murvet_core::readings::{Means, Phase, Stand, Test, moves, place_of, stand_after, walk};
 
 /// The test that is next.
 pub(super) struct Next {
@@ -25,7 +25,7 @@ pub(super) struct Next {
 pub(super) type Place = (String, bool);
 
 /// Where one stands after the readings so far, in the place that was chosen if one was.
-fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: Option<&str>) -> Stand {
+pub(super) fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: Option<&str>) -> Stand {
     let taken = kept.readings.iter().filter_map(|r| tests.iter().find(|t| t.id == r.test));
     let mut here = taken.fold(Stand::default(), |here, t| stand_after(&context.audit, t, &here));
     if let Some(place) = at.filter(|p| context.audit.assumed.place(p).is_some()) {
@@ -34,7 +34,8 @@ fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: Option<&str
     here
 }
 
-/// The test that is next from where one stands: asked for, not done, not left out, its guards passed and what it needs at hand.
+/// The test that is next from where one stands: asked for, not done, not left out, its guards passed and what it needs at hand. Until
+/// the rig is made safe there is nothing but the supply, which is tested before plugging in.
 pub(super) fn next(
     context: &VisitContext,
     tests: &[Test],
@@ -48,7 +49,7 @@ pub(super) fn next(
         kept.asked[*n]
             && !kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id))
             && !kept.left.iter().any(|l| l.test == t.id)
-            && (safe || !t.phase.energises())
+            && (safe || t.phase == Phase::Supply)
             && !matches!(kept.case.means(t), Means::Lacking(_))
             && unguarded(tests, t, kept).is_empty()
     });
