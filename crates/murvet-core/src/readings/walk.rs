@@ -64,22 +64,27 @@ pub fn walk(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>
     let mut here = from.clone();
     let mut order = Vec::new();
     for mut left in legs.into_values() {
-        let places: BTreeMap<usize, Option<String>> = left.iter().map(|n| (*n, place_of(audit, &tests[*n]))).collect();
-        while !left.is_empty() {
-            let far = |n: usize| {
-                let t = &tests[n];
-                let operations = t.controls().map_or(0, |to| moves(&audit.net, &here.controls, to).len());
-                // What has no place of its own is done where one stands.
-                let away = places[&n].is_some() && places[&n] != here.place;
-                (operations + usize::from(away), away, t.tools != here.tools, n)
-            };
-            let Some(at) = (0..left.len()).min_by_key(|at| far(left[*at])) else { break };
-            let n = left.remove(at);
-            step(&mut here, &tests[n], places[&n].clone());
+        while let Some(n) = nearest(audit, tests, left.iter().copied(), &here) {
+            left.retain(|other| *other != n);
+            here = stand_after(audit, &tests[n], &here);
             order.push(n);
         }
     }
     order
+}
+
+/// The first test of a walk from where one stands: the nearest of the first leg.
+///
+/// Complexity: O(n) for n tests.
+pub fn nearest(audit: &Audit, tests: &[Test], open: impl IntoIterator<Item = usize>, here: &Stand) -> Option<usize> {
+    open.into_iter().min_by_key(|n| {
+        let t = &tests[*n];
+        let operations = t.controls().map_or(0, |to| moves(&audit.net, &here.controls, to).len());
+        // What has no place of its own is done where one stands.
+        let place = place_of(audit, t);
+        let away = place.is_some() && place != here.place;
+        (leg(t.phase), operations + usize::from(away), away, t.tools != here.tools, *n)
+    })
 }
 
 /// The leg of a phase, by the first phase of it.
@@ -99,15 +104,9 @@ fn leg(phase: Phase) -> Phase {
 
 /// Where one stands after a test.
 pub fn stand_after(audit: &Audit, test: &Test, before: &Stand) -> Stand {
-    let mut here = before.clone();
-    step(&mut here, test, place_of(audit, test));
-    here
-}
-
-fn step(here: &mut Stand, test: &Test, place: Option<String>) {
-    if let Some(controls) = test.controls() {
-        here.controls = controls.to_vec();
+    Stand {
+        controls: test.controls().map_or_else(|| before.controls.clone(), <[u8]>::to_vec),
+        place: place_of(audit, test).or_else(|| before.place.clone()),
+        tools: test.tools,
     }
-    here.place = place.or(here.place.take());
-    here.tools = test.tools;
 }

@@ -3,7 +3,8 @@
 use super::{Records, unguarded};
 use crate::page::VisitContext;
 use crate::stations::readings::urlencode;
-use murvet_core::readings::{Means, Phase, Stand, Test, moves, place_of, stand_after, walk};
+use murvet_core::readings::{Means, Phase, Stand, Test, minutes_of, moves, nearest, place_of, stand_after};
+use std::collections::BTreeMap;
 
 /// The test that is next.
 pub(super) struct Next {
@@ -45,26 +46,28 @@ pub(super) fn next(
     let audit = &context.audit;
     let here = stand(context, tests, kept, at);
     let safe = context.is_safe();
+    // What guards a test hangs on its phase alone.
+    let mut passed: BTreeMap<Phase, bool> = BTreeMap::new();
     let open = tests.iter().enumerate().filter(|(n, t)| {
         kept.asked[*n]
             && !kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id))
             && !kept.left.iter().any(|l| l.test == t.id)
             && (safe || t.phase == Phase::Supply)
             && !matches!(kept.case.means(t), Means::Lacking(_))
-            && unguarded(tests, t, kept).is_empty()
+            && *passed.entry(t.phase).or_insert_with(|| unguarded(tests, t, kept).is_empty())
     });
-    let order = walk(audit, tests, open.map(|(n, _)| n), &here);
+    let open: Vec<usize> = open.map(|(n, _)| n).collect();
     let places = context.rig.places.iter().map(|p| (p.id.clone(), here.place.as_ref() == Some(&p.id))).collect();
-    let minutes = murvet_core::readings::minutes_of(order.iter().map(|n| &tests[*n]));
-    let next = order.first().map(|n| {
-        let test = &tests[*n];
+    let minutes = minutes_of(open.iter().map(|n| &tests[*n]));
+    let next = nearest(audit, tests, open.iter().copied(), &here).map(|n| {
+        let test = &tests[n];
         Next {
             link: urlencode(&test.id),
             title: test.title.clone(),
             terminals: test.terminals.clone(),
             place: place_of(audit, test),
             moves: moves(&audit.net, &here.controls, &stand_after(audit, test, &here).controls),
-            after: order.len() - 1,
+            after: open.len() - 1,
             minutes,
         }
     });
