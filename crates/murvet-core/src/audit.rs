@@ -88,12 +88,33 @@ pub fn audit_by(rig: &Rig, limits_of: &Profile) -> Audit {
     audit_again(rig, limits_of, &Memory::default())
 }
 
-/// At most so many corners of what was not seen are judged; of large rigs fewer, so that nobody waits.
-const MOST_CORNERS: usize = 128;
+/// At most so many corners of what was not seen are judged, and at least so many, however large the rig: the whole corners
+/// and as many more as let every choice occur.
+const CORNERS: std::ops::RangeInclusive<usize> = 12..=128;
 
-/// How many corners a network of so many nodes may take.
-fn most_corners(nodes: usize) -> usize {
-    (40_000 / nodes.max(1)).clamp(12, MOST_CORNERS)
+/// What all corners of a rig may take together, in nodes judged: a second or so.
+const MOST_WORK: usize = 1_500_000;
+
+/// What one audit of a network takes, in nodes judged.
+fn work(net: &Network, states: &Explored) -> usize {
+    // Beside its states an audit has the numbers to look at; a step of the search takes about a fifth of a look at a node.
+    net.nodes.len() * (states.states.len() + 16) + states.effort / 5
+}
+
+/// How often an audit may be made to see what hangs on what was not seen.
+struct Room {
+    /// Corners.
+    corners: usize,
+    /// Searches for the value up to which something is sound.
+    searches: usize,
+}
+
+impl Room {
+    /// The room where one audit takes so much, for one of so many rigs that share the time.
+    fn of(work: usize, share: usize) -> Room {
+        let audits = MOST_WORK / share.max(1) / work.max(1);
+        Room { corners: audits.clamp(*CORNERS.start(), *CORNERS.end()), searches: (audits / 16).min(2) }
+    }
 }
 
 /// The same with the searches that were made for the rig before an edit.
@@ -118,10 +139,11 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     } else {
         let apart = parts(rig);
         if apart.len() > 1 {
-            judge_apart(rig, limits_of, memory, &apart, net.nodes.len(), sides)
+            judge_apart(rig, limits_of, memory, &apart, sides)
         } else {
-            let corners = corners(&open, sides, most_corners(net.nodes.len()));
-            judge_corners(rig, limits_of, memory, &open, &corners)
+            let room = Room::of(work(&net, &states), 1);
+            let corners = corners(&open, sides, room.corners);
+            judge_corners(rig, limits_of, memory, &open, &corners, room.searches)
         }
     };
     let Judged { mut findings, whole } = judged;
@@ -133,12 +155,13 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
     let mut limits = Vec::new();
     if !complete {
         limits.push(format!(
-            "The rig has more settings than are searched ({} at the most, and half a second); states beyond them were not judged.",
-            crate::states::MOST_SETTINGS
+            "The controls have more positions together than are searched ({} at the most; {} states were judged): states beyond them were not judged.",
+            crate::states::MOST_SETTINGS,
+            states.states.len()
         ));
     }
     if !whole {
-        limits.push("So many values were not seen that not each of them was turned by itself: findings that hang on the others are not judged.".to_owned());
+        limits.push("Too many values were not seen to turn each of them by itself; they were turned together. A hazard that shows only with some of them one way and others the other way may not have been found: look at them.".to_owned());
     }
     for place in rig.places.iter().filter(|p| matches!(p.opened.as_deref(), Some("no" | "part"))) {
         let how = if place.opened.as_deref() == Some("no") { "not opened" } else { "opened in part" };
@@ -190,21 +213,14 @@ impl Judged {
 }
 
 /// Judges parts that do not touch each for itself, and the whole rig by the rules that look across.
-fn judge_apart(
-    rig: &Rig,
-    limits_of: &Profile,
-    memory: &Memory,
-    parts: &[Part],
-    nodes: usize,
-    sides: bool,
-) -> (Judged, bool) {
+fn judge_apart(rig: &Rig, limits_of: &Profile, memory: &Memory, parts: &[Part], sides: bool) -> (Judged, bool) {
     let mut out = Judged { findings: Vec::new(), whole: true };
     let mut complete = true;
     for part in parts {
         let open = open_values(&part.rig, limits_of);
-        let own = nodes * part.rig.components.len() / rig.components.len().max(1);
-        let corners = corners(&open, sides, most_corners(own));
-        let (judged, done) = judge_corners(&part.rig, limits_of, memory, &open, &corners);
+        let room = Room::of(work_of(&part.rig, limits_of, memory), parts.len());
+        let corners = corners(&open, sides, room.corners);
+        let (judged, done) = judge_corners(&part.rig, limits_of, memory, &open, &corners, room.searches);
         out.whole &= judged.whole;
         complete &= done;
         let own = judged.findings.into_iter().filter(|f| !f.rule.is(Is::AcrossParts));
@@ -234,6 +250,14 @@ fn judge_apart(
     (out, complete)
 }
 
+/// What one audit of a rig takes with everything unseen at its worst.
+fn work_of(rig: &Rig, limits_of: &Profile, memory: &Memory) -> usize {
+    let assumed = assignments(rig, &open_words(rig)).into_iter().next().unwrap_or_else(|| rig.clone());
+    let net = expand(&assumed, limits_of, Side::Worst);
+    let states = explore_again(&net, memory);
+    work(&net, &states)
+}
+
 /// Judges every corner. What is found in any of them is reported; what is found in all of them is certain. A finding hangs
 /// on a value where turning that value alone makes it come or go.
 fn judge_corners(
@@ -242,6 +266,7 @@ fn judge_corners(
     memory: &Memory,
     open: &[OpenValue],
     corners: &Corners,
+    searches: usize,
 ) -> (Judged, bool) {
     let judge = |rig: &Rig, side: Side| {
         let net = expand(rig, limits_of, side);
@@ -284,7 +309,7 @@ fn judge_corners(
         }
         findings.push(f);
     }
-    not_judged(rig, open, corners, &keys, &mut findings, |rig| {
+    not_judged(rig, open, corners, &keys, &mut findings, searches, |rig| {
         judge(rig, Side::Best).0.iter().map(Finding::key).collect()
     });
     (Judged { findings, whole: corners.whole }, complete)
@@ -298,6 +323,7 @@ fn not_judged(
     corners: &Corners,
     keys: &[BTreeMap<String, &Finding>],
     findings: &mut [Finding],
+    searches: usize,
     judge: impl Fn(&Rig) -> BTreeSet<String>,
 ) {
     let place = |u: &Unseen| open.iter().position(|o| o.unseen == *u);
@@ -335,8 +361,7 @@ fn not_judged(
     }
     // Each value can stand at one point at a time: the findings that hang on one are asked one after the other, as far as
     // nobody has to wait for it.
-    const ROUNDS: usize = 2;
-    for _ in 0..ROUNDS {
+    for _ in 0..searches {
         let mut round: Vec<(usize, usize, usize)> = Vec::new();
         asked.retain(|a| {
             let later = round.iter().any(|r| r.1 == a.1);

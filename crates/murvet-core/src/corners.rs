@@ -3,10 +3,12 @@
 //! Which end is the dangerous one depends on the rule: a long thin cable loses volts, a short thick one lets a fault
 //! current through that no fuse breaks. So no value has "its" worst end: rigs are made at both, and all rules judge them
 //! all. While there are few values every combination is tried. Else a few whole corners are taken (thin and long, thick and
-//! short, and their opposites) and each value is turned from two of them by itself.
+//! short, and their opposites), each value is turned from two of them by itself, and more corners let every choice occur
+//! and as many pairs of choices meet as there is time for.
 
 use crate::bounds::{Open, Side, Unseen, beside_each_other, open_words};
 use crate::catalogue::{AttrType, Kind};
+use crate::covering::covering;
 use crate::profiles::Profile;
 use crate::rig::{Rig, Step, TermRef, Value};
 use crate::units::{Dimension, short};
@@ -338,6 +340,9 @@ fn put_texts(rig: &Rig, open: &[OpenValue], texts: impl Iterator<Item = Option<S
     rig
 }
 
+/// At most so many corners are made to let choices meet.
+const MOST_MEETING: usize = 24;
+
 /// The corners to be judged, at most so many. The first has everything at its worst for what conductors carry.
 pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
     // Of a number the two ends; what lies between is turned by itself.
@@ -408,6 +413,20 @@ pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
         }
     }
     let bases = list.len().min(4);
+    // Where there is no room to turn each value, it is better used to let them meet.
+    let turned: usize = open.iter().map(|o| o.choices.len() - 1).sum();
+    let kept = (most / if list.len() + turned <= most { 4 } else { 2 }).min(MOST_MEETING);
+    let meet = |list: &mut Vec<Corner>, most: usize| {
+        let choices: Vec<usize> = open.iter().map(ends_of).collect();
+        let met: Vec<Vec<usize>> = list.iter().map(|c| c.choice.clone()).collect();
+        let room = most.saturating_sub(list.len());
+        for (n, choice) in covering(&choices, &met, room).into_iter().enumerate() {
+            list.push(Corner { choice, side: sides[n % sides.len()] });
+        }
+    };
+    // Before anything is turned, so that every choice occurs whatever the room.
+    let whole_corners = list.len();
+    meet(&mut list, (whole_corners + kept).min(most.max(whole_corners)));
     let mut turns = Vec::new();
     let mut whole = true;
     for base in 0..bases {

@@ -24,6 +24,7 @@ pub mod catalogue;
 pub mod complaints;
 mod corners;
 pub mod corrections;
+mod covering;
 pub mod devices;
 pub mod diagnosis;
 pub mod faults;

@@ -74,11 +74,9 @@ impl Audits {
             let limits = grounds.limits(grounds.profile)?;
             let audit = audit_for(&rig, &limits, &grounds.choices, &audits.memory);
             let judged: Judged = (Arc::new(rig), Arc::new(audit.into()));
-            if judged.1.states.states.len() <= Memory::LARGEST {
-                let mut list = made();
-                list.truncate(MOST - 1);
-                list.push_front((grounds, text, judged.clone()));
-            }
+            let mut list = made();
+            list.truncate(MOST - 1);
+            list.push_front((grounds, text, judged.clone()));
             Ok(Ok(judged))
         })
         .await?

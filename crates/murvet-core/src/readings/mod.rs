@@ -41,7 +41,7 @@ pub use told::{fed_by_words, hours_words};
 pub use tools::{Means, OnMonitor, Substitute, Tool, means_of, on_monitor};
 pub use uses::{Against, Limit, Use, uses};
 pub use verdict::{Outcome, Verdict, excess_words, judge, value_words};
-pub use walk::{Stand, nearest, place_of, stand_after, walk};
+pub use walk::{Stand, nearest, place_of, stand_after, things_of, walk};
 
 /// A range of values with its source; an open end is infinite.
 #[derive(Debug, Clone, PartialEq, serde::Serialize)]

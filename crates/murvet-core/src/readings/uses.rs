@@ -113,8 +113,8 @@ fn found_in(audit: &Audit, wanted: impl Fn(&State) -> bool) -> BTreeSet<String> 
     let some = Exploration {
         states: of(&audit.states.states),
         passing: of(&audit.states.passing),
-        oscillations: Vec::new(),
         complete: audit.states.complete,
+        ..Exploration::default()
     };
     if some.states.is_empty() {
         return BTreeSet::new();

@@ -22,6 +22,26 @@ pub struct Stand {
     pub tools: &'static [Tool],
 }
 
+/// The components a test is about, by identifier: the one it names, the two that the conductor it names joins, or all of the
+/// place it names.
+pub fn things_of(audit: &Audit, test: &Test) -> Vec<String> {
+    let rig = &audit.assumed;
+    let subject = test.id.subject.as_str();
+    let there = |id: &&str| rig.component(id).is_some();
+    let own = Some(subject).filter(there).or_else(|| subject.split_once('.').map(|(id, _)| id).filter(there));
+    if let Some(id) = own {
+        return vec![id.to_owned()];
+    }
+    if rig.place(subject).is_some() {
+        let here = rig.components.iter().filter(|c| c.place.as_deref() == Some(subject));
+        return here.map(|c| c.id.clone()).collect();
+    }
+    let net = &audit.net;
+    let edge = net.edges.iter().find(|e| matches!(e.what, EdgeKind::Wire(w) if net.wires[w].key == subject));
+    let ends = edge.into_iter().flat_map(|e| [e.a, e.b]).filter_map(|n| net.nodes[n].component);
+    ends.map(|c| rig.components[c].id.clone()).collect()
+}
+
 /// The place where a test is taken: that of the component or conductor it is about, or the place itself.
 pub fn place_of(audit: &Audit, test: &Test) -> Option<String> {
     let rig = &audit.assumed;
@@ -29,18 +49,7 @@ pub fn place_of(audit: &Audit, test: &Test) -> Option<String> {
     if rig.place(subject).is_some() {
         return Some(subject.to_owned());
     }
-    let of = |index: usize| rig.components[index].place.clone();
-    let known = rig.components.iter().position(|c| c.id == subject);
-    let conductor = || {
-        let net = &audit.net;
-        let edge = net.edges.iter().find(|e| matches!(e.what, EdgeKind::Wire(w) if net.wires[w].key == subject))?;
-        net.nodes[edge.a].component.or(net.nodes[edge.b].component)
-    };
-    let named = || {
-        let (component, _) = subject.split_once('.')?;
-        rig.components.iter().position(|c| c.id == component)
-    };
-    known.or_else(conductor).or_else(named).and_then(of)
+    things_of(audit, test).first().and_then(|id| rig.component(id)?.place.clone())
 }
 
 /// The tests of these numbers in the order in which they are walked from where one stands.

@@ -108,6 +108,43 @@ pub(super) fn dc_states(ctx: &Context) -> Vec<usize> {
     ctx.widest().filter(|(_, s)| seen.insert(alike(s))).map(|(i, _)| i).collect()
 }
 
+/// What hangs together with a node: which contacts are closed in its part, and which sources give there.
+///
+/// Two states in which this is the same for a node have the same part around it: the part is what closed contacts and what
+/// is never switched join to the node, so each of the two contains the other. What can flow to the node is then the same
+/// too, for nothing flows from one part into another but through a source of that part.
+#[derive(PartialEq, Eq, Hash)]
+pub(super) struct Around(Bits);
+
+/// Looks at what hangs together with nodes, state after state.
+pub(super) struct Surroundings<'a> {
+    net: &'a Network,
+    contacts: Vec<usize>,
+}
+
+impl<'a> Surroundings<'a> {
+    pub(super) fn new(net: &'a Network) -> Self {
+        let contacts = (0..net.edges.len()).filter(|&i| matches!(net.edges[i].what, EdgeKind::Contact(_)));
+        Surroundings { net, contacts: contacts.collect() }
+    }
+
+    /// O(C + S) for C contacts and S sources.
+    pub(super) fn of(&self, state: &State, node: usize) -> Around {
+        let (part, net) = (&state.live.part, self.net);
+        let here = |n: usize| part[n] == part[node];
+        let closed = self.contacts.iter().map(|&i| {
+            let e = &net.edges[i];
+            (here(e.a) || here(e.b)) && state.closed(net, i)
+        });
+        let gives = net
+            .sources
+            .iter()
+            .zip(&state.live.active)
+            .map(|(s, active)| here(s.plus) && (*active || s.assists(&state.setting)));
+        Around(Bits::of(closed.chain(gives)))
+    }
+}
+
 /// The first of the states that look alike to the converters: which of them run, and which of their terminals and
 /// of the batteries' hang together.
 pub(super) fn conversion_states(ctx: &Context) -> Vec<usize> {

@@ -179,6 +179,11 @@ impl Shape {
         self.parts + self.metals + self.contacts.len() + self.sources.len() * self.sources.len()
     }
 
+    /// How many labels of parts a state holds.
+    pub(super) fn labels(&self) -> usize {
+        self.parts + self.metals
+    }
+
     /// Judges a setting. What starts by the voltage at its input is first taken as running, and those whose input nothing
     /// charges are stopped until none is left: two such chargers in a ring hold each other up once anything started them,
     /// and that greatest fixed point is the dangerous one.

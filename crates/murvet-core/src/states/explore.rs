@@ -16,8 +16,15 @@ pub const MOST_SETTINGS: usize = 20_000;
 /// second or so, whatever the shape of the rig.
 const MOST_WORK: usize = 15_000_000;
 
-/// At most so many electrically different states are judged.
+/// At most so many electrically different states are judged, and as many that are only passed through.
 const MOST_STATES: usize = 4_000;
+
+/// What all states of a rig may weigh together, in labels of parts: what judging them takes and what keeping them takes
+/// both go with it.
+const MOST_WEIGHT: usize = 300_000;
+
+/// Fewer states than this are judged of no rig, however large.
+const FEWEST_STATES: usize = 500;
 
 /// A settled state, one for each electrically different one.
 #[derive(Debug, Clone)]
@@ -51,6 +58,8 @@ pub struct Exploration {
     pub oscillations: Vec<Oscillation>,
     /// Whether every reachable setting was visited.
     pub complete: bool,
+    /// What the search took: judgements of a setting, times what each had to look at.
+    pub effort: usize,
 }
 
 impl State {
@@ -77,13 +86,18 @@ impl State {
 }
 
 /// The settled settings that can follow once a setting is made, and the automatic devices that move if there are
-/// none. Every order of moves is tried, because relays do not move at the same instant.
-fn settle(shape: &Shape, start: Setting) -> Settled {
+/// none. Every order of moves is tried, because relays do not move at the same instant; at most so many settings are judged.
+fn settle(shape: &Shape, start: Setting, most: usize) -> Settled {
     let (mut settled, mut passing) = (Vec::new(), Vec::new());
     let mut visited = HashSet::new();
     let mut moving = BTreeSet::new();
     let mut stack = vec![start];
+    let mut whole = true;
     while let Some(setting) = stack.pop() {
+        if settled.len() + passing.len() >= most {
+            whole = false;
+            break;
+        }
         if !shape.positions.is_empty() && !visited.insert(setting.autos.clone()) {
             continue;
         }
@@ -103,7 +117,7 @@ fn settle(shape: &Shape, start: Setting) -> Settled {
         passing.push((setting, small));
     }
     settled.sort_by(|a, b| a.0.cmp(&b.0));
-    Settled { settled, passing, moving: moving.into_iter().collect() }
+    Settled { settled, passing, moving: moving.into_iter().collect(), whole }
 }
 
 /// What follows once a setting is made.
@@ -114,6 +128,8 @@ struct Settled {
     passing: Vec<(Setting, Small)>,
     /// The automatic devices that move.
     moving: Vec<usize>,
+    /// Every order of moves was tried.
+    whole: bool,
 }
 
 /// The state in which the automatic devices come to rest with the controls at these positions, starting
@@ -121,7 +137,8 @@ struct Settled {
 pub fn settle_at(net: &Network, controls: &[u8]) -> Option<State> {
     let compact = Compact::new(net);
     let start = Setting { controls: controls.to_vec(), autos: vec![0; net.autos.len()] };
-    let (setting, small) = settle(&compact.shape, start).settled.into_iter().next()?;
+    let most = MOST_WORK / compact.shape.size().max(1);
+    let (setting, small) = settle(&compact.shape, start, most).settled.into_iter().next()?;
     let moved = net.controls.iter().zip(controls).filter(|(_, at)| **at != 0);
     let way = moved.filter_map(|(c, at)| c.operations.get(usize::from(*at)).cloned()).collect();
     Some(State { setting, way, live: compact.live(&small) })
@@ -188,6 +205,14 @@ struct Found {
     /// Ways to settings without rest, and the automatic devices that keep moving.
     oscillations: Vec<(Operations, Vec<usize>)>,
     complete: bool,
+    effort: usize,
+}
+
+impl Found {
+    /// How many states it holds, those passed through with them.
+    fn count(&self) -> usize {
+        self.states.len() + self.passing.len()
+    }
 }
 
 /// Searches already made, so that an edit which leaves the shape of a rig alone (a size, a length, a rating, an
@@ -195,30 +220,53 @@ struct Found {
 /// changes no result. Copies share what they remember.
 #[derive(Debug, Clone, Default)]
 pub struct Memory {
-    searches: Arc<Mutex<HashMap<Searched, Arc<Found>>>>,
-    layouts: Arc<Mutex<HashMap<Layout, Arc<Explored>>>>,
+    searches: Arc<Mutex<Kept<Searched, Found>>>,
+    layouts: Arc<Mutex<Kept<Layout, Explored>>>,
+}
+
+/// What is remembered, and how many labels of parts it holds.
+#[derive(Debug)]
+struct Kept<K, V> {
+    all: HashMap<K, Arc<V>>,
+    weight: usize,
+}
+
+impl<K, V> Default for Kept<K, V> {
+    fn default() -> Kept<K, V> {
+        Kept { all: HashMap::new(), weight: 0 }
+    }
+}
+
+impl<K: Eq + Hash, V> Kept<K, V> {
+    /// At most so many labels are kept, some 24 MB; then all are forgotten.
+    const MOST: usize = 6_000_000;
+
+    fn keep(&mut self, key: K, found: &Arc<V>, weight: usize) {
+        if self.weight + weight > Self::MOST {
+            self.all.clear();
+            self.weight = 0;
+        }
+        self.weight += weight;
+        self.all.insert(key, Arc::clone(found));
+    }
 }
 
 /// A shape and the controls that were searched.
 type Searched = (Shape, Vec<usize>);
 
 impl Memory {
-    /// At most so many searches and layouts are kept; then all are forgotten.
-    const MOST: usize = 64;
-    /// Rigs of more states than this are not remembered: they would take more room than their search takes time.
-    pub const LARGEST: usize = 4_000;
-
     /// The states of a network, from those of its layout or of its shape where they are known.
     fn states(&self, net: &Network) -> Arc<Explored> {
         let layout = Layout::new(net);
         let known = || self.layouts.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(explored) = known().get(&layout) {
+        if let Some(explored) = known().all.get(&layout) {
             return Arc::clone(explored);
         }
         let compact = Compact::new(net);
         let found = self.search(&compact.shape, &movable(net));
         let explored = Arc::new(Explored::from(spell(net, &compact, &found)));
-        Memory::keep(&mut known(), explored.states.len(), layout, &explored);
+        let weight = found.count() * compact.shape.labels() + net.nodes.len();
+        known().keep(layout, &explored, weight);
         explored
     }
 
@@ -226,23 +274,13 @@ impl Memory {
         let key = (shape.clone(), movable.to_vec());
         // A thread that died while it held the lock left whole entries, so what is there can be used.
         let known = || self.searches.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(found) = known().get(&key) {
+        if let Some(found) = known().all.get(&key) {
             return Arc::clone(found);
         }
         let found = Arc::new(search(shape, movable));
-        Memory::keep(&mut known(), found.states.len(), key, &found);
+        let weight = found.count() * shape.labels();
+        known().keep(key, &found, weight);
         found
-    }
-
-    /// Keeps what was found of so many states, unless that is too many.
-    fn keep<K: Eq + Hash, V>(all: &mut HashMap<K, Arc<V>>, states: usize, key: K, found: &Arc<V>) {
-        if states > Memory::LARGEST {
-            return;
-        }
-        if all.len() >= Memory::MOST {
-            all.clear();
-        }
-        all.insert(key, Arc::clone(found));
     }
 }
 
@@ -288,12 +326,14 @@ fn spell(net: &Network, compact: &Compact, found: &Found) -> Exploration {
         passing: found.passing.iter().map(state).collect(),
         oscillations: oscillations.collect(),
         complete: found.complete,
+        effort: found.effort,
     }
 }
 
 /// The search itself, by shape.
 fn search(shape: &Shape, movable: &[usize]) -> Found {
-    let mut out = Found { states: Vec::new(), passing: Vec::new(), oscillations: Vec::new(), complete: true };
+    let mut out =
+        Found { states: Vec::new(), passing: Vec::new(), oscillations: Vec::new(), complete: true, effort: 0 };
     // A setting as a number: what each control adds for a step of its position. More controls than fit into a number
     // cannot be searched to the end anyway; those beyond stay parked.
     let mut weight = vec![0u128; shape.controls.len()];
@@ -336,24 +376,28 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
         way.reverse();
         way
     };
+    let most = (MOST_WEIGHT / shape.labels().max(1)).clamp(FEWEST_STATES, MOST_STATES);
     // What one judgement looks at.
     let size = shape.size();
-    let mut work = 0usize;
     let mut next_at = 0;
     let mut queue: VecDeque<Small> = VecDeque::new();
     let parked = Setting { controls: vec![0; shape.controls.len()], autos: vec![0; shape.positions.len()] };
     let mut arrivals = vec![(parked, 0, None)];
     loop {
         for (start, from, by) in arrivals.drain(..) {
-            let Settled { settled, passing, moving } = settle(shape, start);
-            work += size * (settled.len() + passing.len()).max(1);
+            let Settled { settled, passing, moving, whole } =
+                settle(shape, start, MOST_WORK.saturating_sub(out.effort) / size.max(1));
+            out.complete &= whole;
+            out.effort += size * (settled.len() + passing.len()).max(1);
             for (setting, small) in passing {
-                if fleeting.insert((shape.lit_contacts(&small, &setting), shape.giving(&small, &setting))) {
+                if out.passing.len() >= most {
+                    out.complete = false;
+                } else if fleeting.insert((shape.lit_contacts(&small, &setting), shape.giving(&small, &setting))) {
                     let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
                     out.passing.push((setting, way, small));
                 }
             }
-            if settled.is_empty() && stuck.insert(moving.clone()) {
+            if settled.is_empty() && whole && stuck.insert(moving.clone()) {
                 let way = if reached.is_empty() { Vec::new() } else { way_to(&reached, from, by) };
                 out.oscillations.push((way, moving));
             }
@@ -367,7 +411,7 @@ fn search(shape: &Shape, movable: &[usize]) -> Found {
         let Some(small) = queue.pop_front() else { break };
         let at = next_at;
         next_at += 1;
-        if next_at > MOST_SETTINGS || work > MOST_WORK || out.states.len() >= MOST_STATES {
+        if next_at > MOST_SETTINGS || out.effort > MOST_WORK || out.states.len() >= most {
             out.complete = false;
             break;
         }

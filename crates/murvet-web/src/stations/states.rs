@@ -415,7 +415,7 @@ pub(crate) async fn show(
 fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let net = &audit.net;
     let single =
-        Exploration { states: vec![state.clone()], passing: Vec::new(), oscillations: Vec::new(), complete: true }
+        Exploration { states: vec![state.clone()], complete: true, ..Exploration::default() }
             .into();
     let ctx = Context::new(&audit.assumed, &audit.rules, net, &single);
     let islands = islands_at(&ctx, 0);

@@ -17,6 +17,7 @@ mod neutrals;
 mod returns;
 
 use super::Context;
+use super::views::{Around, Surroundings};
 use crate::network::{EdgeKind, Flow, INFINITE};
 use crate::states::State;
 use follow::{Found, follow};
@@ -26,7 +27,7 @@ pub(crate) use graphs::{device_words as device_name, positive as is_live_side};
 pub use neutrals::{Neutral, neutrals};
 use returns::judge_returns;
 use std::cell::RefCell;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 /// What is wrong with a group of conductors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -95,11 +96,20 @@ pub fn analyse(ctx: &Context) -> Vec<Group> {
         .filter(|&(w, e)| worst_end(ctx, &mut all, w, e).is_some())
         .collect();
     let dc = ctx.dc_states();
+    let surroundings = Surroundings::new(ctx.net);
+    // What was judged: the first conductor of a part, with all that hangs together with it.
+    let mut judged: HashSet<(usize, Around)> = HashSet::new();
     for (index, state) in ctx.widest().filter(|_| !candidates.is_empty()) {
         // What flows on the DC side was judged in the first of the states that look alike from there.
         let fresh = |e: usize| dc.contains(&index) || ctx.net.nodes[ctx.net.edges[e].a].is_mains_side();
         let live = |e: usize| state.live.sources_at(ctx.net, ctx.net.edges[e].a).next().is_some();
-        let open: Vec<(usize, usize)> = candidates.iter().copied().filter(|&(_, e)| fresh(e) && live(e)).collect();
+        let mut open: Vec<(usize, usize)> = candidates.iter().copied().filter(|&(_, e)| fresh(e) && live(e)).collect();
+        let part = |e: usize| state.live.part[ctx.net.edges[e].a];
+        let mut parts: BTreeMap<u32, bool> = BTreeMap::new();
+        open.retain(|&(_, e)| {
+            let new = || judged.insert((e, surroundings.of(state, ctx.net.edges[e].a)));
+            *parts.entry(part(e)).or_insert_with(new)
+        });
         if open.is_empty() {
             continue;
         }
@@ -157,7 +167,12 @@ fn earliest(ctx: &Context, group: &Group) -> usize {
     let Some(edge) = ctx.net.edges.iter().position(|e| e.what == EdgeKind::Wire(group.wires[0])) else {
         return group.state;
     };
+    let surroundings = Surroundings::new(ctx.net);
+    let mut asked: HashSet<Around> = HashSet::new();
     for (index, state) in ctx.states.states.iter().enumerate().take(group.state.min(EARLIER)) {
+        if !asked.insert(surroundings.of(state, group.entry)) {
+            continue;
+        }
         let mut built = forward(ctx, Some(state));
         let whole = built.together(ctx, group.wires[0], edge);
         if built.graph.max_flow(group.entry, &whole).amps >= group.flow_a * (1.0 - 1e-9) {
@@ -260,8 +275,13 @@ fn greatest_where(
     };
     let dc = nodes.iter().all(|n| !ctx.net.nodes[*n].is_mains_side());
     let alike = |i: &usize| !dc || ctx.dc_states().contains(i);
-    let by_state =
-        ctx.widest().filter(|(i, s)| alike(i) && !parallel(s) && fits(s)).map(|(_, s)| ask(&mut graph(Some(s))));
+    let surroundings = Surroundings::new(ctx.net);
+    let mut asked: HashSet<Vec<Around>> = HashSet::new();
+    let mut new = |s: &State| asked.insert(nodes.iter().map(|n| surroundings.of(s, *n)).collect());
+    let by_state = ctx
+        .widest()
+        .filter(|(i, s)| alike(i) && !parallel(s) && fits(s) && new(s))
+        .map(|(_, s)| ask(&mut graph(Some(s))));
     by_state.max_by(|a, b| a.0.total_cmp(&b.0)).unwrap_or_default()
 }
 
