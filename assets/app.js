@@ -391,6 +391,94 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // Controls are moved where they are drawn: the state comes as a part of the page, and stands in the address.
+  Alpine.data("moving", () => ({
+    turn: 0,
+    tap(event) {
+      const control = event.target.closest("a[data-move]");
+      if (!control) return;
+      event.preventDefault();
+      this.load(control.getAttribute("href"), control.dataset.component);
+    },
+    changed() {
+      // What is on together is asked for with its own key.
+      const asked = new URLSearchParams(new FormData(this.$refs.form));
+      asked.delete("on");
+      this.load("?" + asked);
+    },
+    again() {
+      this.load(location.search, "", true);
+    },
+    async load(search, component, back) {
+      const turn = ++this.turn;
+      try {
+        const answer = await fetch(location.pathname + (search || "?") + "&part=1");
+        if (!answer.ok) throw new Error(answer.status);
+        const part = await answer.text();
+        if (turn !== this.turn) return;
+        const map = this.$refs.part.querySelector(".map");
+        const seen = map && [map.scrollLeft, map.scrollTop];
+        this.$refs.part.innerHTML = part;
+        if (!back) history.pushState({}, "", search || location.pathname);
+        const asked = new URLSearchParams(search);
+        for (const field of this.$refs.form.querySelectorAll("select")) field.value = asked.get(field.name) || (field.name === "show" ? "all" : "0");
+        this.$nextTick(() => {
+          const fresh = this.$refs.part.querySelector(".map");
+          if (fresh && seen) fresh.scrollTo(...seen);
+          // Whoever goes by keys stays on the control.
+          if (component) this.$refs.part.querySelector('a[data-component="' + CSS.escape(component) + '"]')?.focus({ preventScroll: true });
+        });
+      } catch (e) {
+        location.assign(search || location.pathname);
+      }
+    },
+  }));
+
+  // A map at a size that can be read, or the whole of it; its words go where there is no room for them.
+  Alpine.data("zoom", () => ({
+    scale: 1,
+    init() {
+      this.map = this.$el;
+      this.svg = this.$el.querySelector("svg");
+      if (!this.svg) return;
+      this.natural = Number(this.svg.getAttribute("width"));
+      this.scale = Number(sessionStorage.getItem("murvet-zoom")) || 1;
+      const bar = document.createElement("p");
+      bar.className = "zoom no-print";
+      for (const [words, by] of [["script.whole", 0], ["script.closer", 1.5], ["script.wider", 1 / 1.5]]) {
+        const key = document.createElement("button");
+        key.type = "button";
+        key.className = "btn-line";
+        key.textContent = said(words);
+        key.addEventListener("click", () => this.by(by));
+        bar.append(key);
+      }
+      this.map.before(bar);
+      this.show();
+    },
+    by(factor) {
+      const whole = Math.min(1, this.map.clientWidth / this.natural);
+      this.scale = factor ? Math.min(3, Math.max(whole, this.scale * factor)) : whole;
+      sessionStorage.setItem("murvet-zoom", this.scale);
+      this.show();
+    },
+    show() {
+      const middle = (this.map.scrollLeft + this.map.clientWidth / 2) / (this.svg.clientWidth || 1);
+      this.svg.style.width = this.natural * this.scale + "px";
+      this.map.classList.toggle("whole", this.scale < 0.99);
+      this.map.scrollLeft = middle * this.svg.clientWidth - this.map.clientWidth / 2;
+    },
+    key(event) {
+      const by = { "+": 1.5, "-": 1 / 1.5, 0: 0 }[event.key];
+      if (by === undefined || event.ctrlKey || event.metaKey) return;
+      event.preventDefault();
+      this.by(by);
+    },
+    twice(event) {
+      if (!event.target.closest("a")) this.by(this.scale < 0.99 ? 1 / this.scale : 1.5);
+    },
+  }));
+
   // Tests that have the words, by phase: what has none is folded away.
   Alpine.data("seek", () => ({
     find() {
@@ -610,8 +698,10 @@ document.addEventListener("alpine:init", () => {
         await waiting.within("readwrite", (kept) => kept.delete(refused.n));
         dispatchEvent(new Event("murvet-waiting"));
       } else if (sent) {
-        const to = "/visits/" + this.visit + "/readings?test=" + encodeURIComponent(test);
-        if (location.pathname + location.search === to || new URLSearchParams(location.search).get("test") === test) location.reload();
+        const after = event.target.dataset.after;
+        const to = (after || "/visits/" + this.visit + "/readings?test=") + encodeURIComponent(test);
+        if (after) location.assign(to);
+        else if (location.pathname + location.search === to || new URLSearchParams(location.search).get("test") === test) location.reload();
         else location.assign(to + "#entry");
       } else {
         this.problem = "";

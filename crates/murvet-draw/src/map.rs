@@ -11,6 +11,7 @@ use crate::{FAINT, INK, PAPER, SIGNAL};
 use murvet_core::audit::Audit;
 use murvet_core::catalogue::{Kind, Role};
 use murvet_core::network::EdgeKind;
+use murvet_core::rig::Rig;
 use murvet_core::rules::{Finding, Severity};
 use murvet_core::states::State;
 use std::collections::{BTreeMap, BTreeSet};
@@ -59,8 +60,12 @@ pub struct MapOptions<'a> {
     pub findings: &'a [Finding],
     /// Where a component leads when it is followed: the identifier is put in place of `{}`.
     pub link: Option<&'a str>,
+    /// Controls that are moved where they are drawn: identifier, where following it leads, and the position as it is.
+    pub controls: &'a [(String, String, String)],
     /// Components to be framed heavily, by identifier.
     pub marked: &'a [String],
+    /// Only what lies around the marked components, as large as a hand holds it.
+    pub near: bool,
 }
 
 const CELL_W: f64 = 86.0;
@@ -163,8 +168,15 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
     let rig = &audit.assumed;
     let mut boxes = places(audit);
     let (width, height) = lay_out(&mut boxes, nose(rig.vehicle));
-    let mut svg = Svg::new(width, height, &format!("Rig map of {}", rig.name));
-    if options.link.is_some() {
+    let centre = centres(&boxes, rig.components.len());
+    let part = if options.near { around(rig, options.marked, &centre) } else { None };
+    let seen = part.unwrap_or((0.0, 0.0, width, height));
+    let within = |(x, y): (f64, f64)| {
+        let (left, top, w, h) = seen;
+        (left - CELL_W..left + w + CELL_W).contains(&x) && (top - CELL_H..top + h + CELL_H).contains(&y)
+    };
+    let mut svg = Svg::part(seen, &format!("Rig map of {}", rig.name));
+    if options.link.is_some() || !options.controls.is_empty() {
         svg.holds_links();
     }
     svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
@@ -184,15 +196,15 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
             &format!("fill=\"{INK}\" font-size=\"12\" font-weight=\"700\""),
         );
     }
-    let centre = centres(&boxes, rig.components.len());
-    conductors(&mut svg, audit, options, &centre);
+    conductors(&mut svg, audit, options, &centre, &within);
     let live = live_components(audit, options.state);
     let flags = flags(options.findings);
     for (i, component) in rig.components.iter().enumerate() {
-        let Some((x, y)) = centre[i] else { continue };
+        let Some((x, y)) = centre[i].filter(|at| within(*at)) else { continue };
         let source = live.get(&i);
-        let link = options.link.map(|l| l.replace("{}", &component.id));
-        svg.open_component(&component.id, link.as_deref());
+        let control = options.controls.iter().find(|(id, ..)| *id == component.id);
+        let link = control.map(|(_, to, _)| to.clone()).or(options.link.map(|l| l.replace("{}", &component.id)));
+        svg.open_component(&component.id, link.as_deref(), control.is_some());
         svg.title(&format!("{} {}", component.kind.spec().title, component.title()));
         let (frame, weight) = match (options.state.is_some(), source.is_some()) {
             (true, true) => (SIGNAL, 2.6),
@@ -218,8 +230,11 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
             (None, Some(value)) => cut(&value.text, 12),
             _ => String::new(),
         };
+        // A control says where it stands; whether it is live is told by its frame and its conductors.
+        let under = control.map_or(under, |(.., at)| cut(at, 12));
         let tone = if source.is_some() { SIGNAL } else { FAINT };
-        svg.text(x, y + 34.0, &under, &format!("fill=\"{tone}\" font-size=\"11\" text-anchor=\"middle\""));
+        let weight = if control.is_some() { " font-weight=\"700\" text-decoration=\"underline\"" } else { "" };
+        svg.text(x, y + 34.0, &under, &format!("fill=\"{tone}\" font-size=\"12\" text-anchor=\"middle\"{weight}"));
         if let Some((number, severity)) = flags.get(component.id.as_str()) {
             // Heavy frame and hatch edge for what blocks use; the number stands clear on paper.
             let weight = if *severity >= Severity::BeforeUse { 2.6 } else { 1.2 };
@@ -241,8 +256,29 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
         }
         svg.close_component(link.is_some());
     }
-    legend(&mut svg, width, height, options.state.is_some());
+    if part.is_none() {
+        legend(&mut svg, width, height, options.state.is_some());
+    }
     svg.finish()
+}
+
+/// What is seen around some components: left, top, width and height. Never less than a few cells, so that a thing is seen
+/// among its neighbours, and where the components lie far apart no more than so many: then around the first of them.
+fn around(rig: &Rig, marked: &[String], centre: &[Option<(f64, f64)>]) -> Option<(f64, f64, f64, f64)> {
+    const LEAST: (f64, f64) = (340.0, 190.0);
+    const MOST: (f64, f64) = (680.0, 300.0);
+    let places = marked.iter().filter_map(|id| rig.components.iter().position(|c| c.id == *id));
+    let mut at = places.filter_map(|i| centre[i]);
+    let (x, y) = at.next()?;
+    let (mut left, mut right, mut top, mut bottom) = (x, x, y, y);
+    for (x, y) in at {
+        let wide = right.max(x) - left.min(x) + CELL_W <= MOST.0;
+        if wide && bottom.max(y) - top.min(y) + CELL_H <= MOST.1 {
+            (left, right, top, bottom) = (left.min(x), right.max(x), top.min(y), bottom.max(y));
+        }
+    }
+    let (w, h) = ((right - left + 1.5 * CELL_W).max(LEAST.0), (bottom - top + 1.5 * CELL_H).max(LEAST.1));
+    Some((f64::midpoint(left, right) - w / 2.0, f64::midpoint(top, bottom) - h / 2.0, w, h))
 }
 
 fn centres(boxes: &[Box], components: usize) -> Vec<Option<(f64, f64)>> {
@@ -259,9 +295,14 @@ fn centres(boxes: &[Box], components: usize) -> Vec<Option<(f64, f64)>> {
     centre
 }
 
-/// The outline: body, nose, wheels and ground, so that the drawing reads as the side of a vehicle.
 /// What joins two components, drawn once for each pair and duty.
-fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Option<(f64, f64)>]) {
+fn conductors(
+    svg: &mut Svg,
+    audit: &Audit,
+    options: &MapOptions,
+    centre: &[Option<(f64, f64)>],
+    within: &impl Fn((f64, f64)) -> bool,
+) {
     let net = &audit.net;
     let mut pairs: BTreeMap<(usize, usize, u8), (bool, Vec<String>)> = BTreeMap::new();
     for (i, edge) in net.edges.iter().enumerate() {
@@ -299,6 +340,9 @@ fn conductors(svg: &mut Svg, audit: &Audit, options: &MapOptions, centre: &[Opti
     let hubs: BTreeSet<(u8, usize)> = pairs.keys().map(|(a, b, duty)| (*duty, hub(*a, *b, *duty))).collect();
     for ((a, b, duty), (live, titles)) in &pairs {
         let (Some((ax, ay)), Some((bx, by))) = (centre[*a], centre[*b]) else { continue };
+        if !within((ax, ay)) && !within((bx, by)) {
+            continue;
+        }
         // Each duty leaves its components at a side of its own, and neighbours use different lanes.
         let own = hubs.iter().position(|h| *h == (*duty, hub(*a, *b, *duty))).unwrap_or(0);
         let lane = f64::from((own % 9) as u32) * 2.0 - 8.0;

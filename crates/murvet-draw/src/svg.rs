@@ -15,10 +15,15 @@ pub(crate) fn escape(text: &str) -> String {
 impl Svg {
     /// Starts a drawing of a size in user units, with a title for those who cannot see it.
     pub fn new(width: f64, height: f64, title: &str) -> Svg {
+        Svg::part((0.0, 0.0, width, height), title)
+    }
+
+    /// Starts a drawing of which a part is seen: left, top, width and height in user units.
+    pub fn part((left, top, width, height): (f64, f64, f64, f64), title: &str) -> Svg {
         let mut out = String::with_capacity(16_384);
         let _ = write!(
             out,
-            "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.0} {height:.0}\" width=\"{width:.0}\" height=\"{height:.0}\" role=\"img\" aria-label=\"{}\" font-family=\"Overpass, sans-serif\">",
+            "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{left:.0} {top:.0} {width:.0} {height:.0}\" width=\"{width:.0}\" height=\"{height:.0}\" role=\"img\" aria-label=\"{}\" font-family=\"Overpass, sans-serif\">",
             escape(title)
         );
         let _ = write!(
@@ -40,10 +45,11 @@ impl Svg {
         let _ = write!(self.out, "<g {attributes}>");
     }
 
-    /// Opens the group of a component, as a link where there is somewhere to go.
-    pub fn open_component(&mut self, id: &str, link: Option<&str>) {
+    /// Opens the group of a component, as a link where there is somewhere to go; `moves` says that following it moves a control.
+    pub fn open_component(&mut self, id: &str, link: Option<&str>, moves: bool) {
         if let Some(link) = link {
-            let _ = write!(self.out, "<a href=\"{}\" data-component=\"{}\">", escape(link), escape(id));
+            let moves = if moves { " data-move=\"\"" } else { "" };
+            let _ = write!(self.out, "<a href=\"{}\" data-component=\"{}\"{moves}>", escape(link), escape(id));
         } else {
             let _ = write!(self.out, "<g data-component=\"{}\">", escape(id));
         }

@@ -4,6 +4,7 @@
 mod event;
 mod isolated;
 mod life;
+mod onward;
 pub mod record;
 mod scope;
 mod taken;
@@ -15,6 +16,7 @@ pub use life::{
     After, Closed, Decision, DidTo, Happened, LEAST_CHARS, LEAST_REASON, LONGEST_ACCEPTED, Refusal, close, confirm,
     decide, did_to, repairs, to_close,
 };
+pub use onward::{Onward, Open};
 pub use scope::{HeldLicence, beyond, may_do};
 pub use taken::{Readings, Taken};
 pub use years::{Course, Due, Trend, courses, due, trend};

@@ -4,11 +4,23 @@ use crate::error::AppError;
 use axum::extract::rejection::{FormRejection, JsonRejection};
 use axum::extract::{Form, FromRequest, Json, Request};
 use axum::http::StatusCode;
+use axum::response::Redirect;
 use serde::de::DeserializeOwned;
 
 /// The longest body that is read at all, in bytes. It is above the longest rig, so that a rig that is
 /// too long gets an answer that says so.
 pub(crate) const MOST_BYTES: usize = 4_000_000;
+
+/// Where a form of a visit leads when it is done: on with the walk where it was sent from there, else to this page of the visit.
+/// `said` is the test that was read.
+pub(crate) fn onward(visit: i64, from: &str, said: Option<&str>, otherwise: &str) -> Redirect {
+    let to = match (from, said) {
+        ("walk", Some(test)) => format!("/visits/{visit}/walk?said={}", crate::stations::readings::urlencode(test)),
+        ("walk", None) => format!("/visits/{visit}/walk"),
+        _ => format!("/visits/{visit}/{otherwise}"),
+    };
+    Redirect::to(&to)
+}
 
 /// A form whose rejection is a page of ours.
 pub(crate) struct Typed<T>(pub T);

@@ -99,7 +99,7 @@ pub fn router(app: App) -> Router {
         ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, findings, hand_over, history,
         instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, photographs, planned,
         practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps, trace,
-        visits, work,
+        visits, walk, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -107,6 +107,7 @@ pub fn router(app: App) -> Router {
         .route("/sign-out", post(auth::sign_out))
         .route("/visits", get(visits::list).post(visits::create))
         .route("/visits/{visit}", get(visits::enter))
+        .route("/visits/{visit}/walk", get(walk::show))
         .route("/visits/{visit}/safe", get(safe::show).post(safe::done))
         .route("/visits/{visit}/trace", get(trace::show).post(trace::save))
         .route("/visits/{visit}/trace/check", post(trace::check))

@@ -162,3 +162,134 @@ async fn a_visit_from_sign_in_to_hand_over() {
     person.client.clone().close().await.expect("closed");
     let _ = std::fs::remove_dir_all(profile);
 }
+
+/// A value that lies within what is allowed, as the page tells it.
+fn within(allowed: &str) -> String {
+    let numbers: Vec<f64> = allowed.split_whitespace().filter_map(|w| w.parse().ok()).collect();
+    let unit = allowed
+        .split_whitespace()
+        .next_back()
+        .filter(|u| ["V", "mV", "A", "mA", "ohm", "mohm", "kohm", "Mohm", "ms", "s"].contains(u));
+    let value = match (&numbers[..], allowed.starts_with("up to")) {
+        ([low, high], _) => f64::midpoint(*low, *high),
+        ([high], true) => high * 0.6,
+        ([low], false) => low * 1.5,
+        _ => return "OL".to_owned(),
+    };
+    format!("{value:.3}{}", unit.map_or(String::new(), |u| format!(" {u}")))
+}
+
+/// Walks a whole visit by what the page asks for; gives pages, taps and keys.
+async fn walk_whole(person: &Person, visit: &str, touch: bool) -> (usize, usize, usize) {
+    let (mut pages, mut taps, mut keys) = (0, 0, 0);
+    person.go(&format!("{visit}/walk")).await;
+    loop {
+        pages += 1;
+        assert!(pages < 500, "the walk does not end");
+        let script = "const at = (s) => document.querySelector('main ' + s); const go = at('#onward'); const limit = at('#entry p strong + .faint') || at('#entry');\n\
+            return { done: Boolean(go && go.form), end: Boolean(go && !go.form), look: Boolean(at('.look')), parts: document.querySelectorAll('main [name=part]').length,\n\
+            value: Boolean(at('#value')), allowed: [...document.querySelectorAll('#entry p')].map((p) => p.innerText).find((t) => t.startsWith('Allowed:')) || '',\n\
+            repair: Boolean(at('form[action$=\"/put-right\"] button[name=title]')), refer: Boolean(at('form[action$=\"/refer\"]')), prove: Boolean(at('form[action$=\"/re-test\"]')), problem: (at('[role=alert]:not([style*=none])') || {}).innerText || '',\n\
+            wide: document.documentElement.scrollWidth > innerWidth, title: (at('h2') || {}).innerText || '' }";
+        let seen = person.run(script, vec![]).await;
+        let has = |what: &str| seen[what] == true;
+        assert!(!has("wide"), "{}: scrolls sideways", seen["title"]);
+        if has("end") {
+            taps += 1;
+            person.press("#onward").await;
+            return (pages, taps, keys);
+        } else if has("done") && !touch {
+            // The key that goes on is where the hand is.
+            keys += 1;
+            enter(person).await;
+        } else if has("done") {
+            taps += 1;
+            person.press("#onward").await;
+        } else if has("look") && !touch {
+            keys += 1;
+            enter(person).await;
+        } else if has("look") {
+            taps += 1;
+            person.press(".look").await;
+        } else if seen["parts"].as_u64() > Some(0) {
+            person.press_in_place("details.last summary").await;
+            taps += 1;
+            taps += 1;
+            person.press("details.last form button[name=reason]").await;
+        } else if has("value") {
+            let allowed = seen["allowed"].as_str().unwrap_or_default();
+            let allowed = allowed.trim_start_matches("Allowed:").split('(').next().unwrap_or_default().trim();
+            let value = within(allowed);
+            if touch {
+                for key in value.split(' ').next().unwrap_or_default().replace("OL", "o").chars() {
+                    let key = if key == 'o' { "over".to_owned() } else { key.to_string() };
+                    person.press_in_place(&format!(".pad [data-key='{key}']")).await;
+                    taps += 1;
+                }
+                if let Some(unit) = value.split(' ').nth(1) {
+                    person.press_in_place(&format!(".pad-more [data-unit='{unit}']")).await;
+                    taps += 1;
+                }
+                taps += 1;
+                person.press("#record").await;
+            } else {
+                person.fill("#value", &value).await;
+                keys += value.len() + 1;
+                enter(person).await;
+            }
+        } else if has("prove") {
+            taps += 1;
+            person.press("form[action$='/re-test'] button").await;
+        } else if has("refer") {
+            taps += 1;
+            person.press("form[action$='/refer'] button").await;
+        } else if has("repair") {
+            taps += 1;
+            person.press("form[action$='/put-right'] button[name=title]").await;
+        } else {
+            panic!(
+                "page {pages}, nothing to do here: {seen} {}",
+                person.run("return document.body.innerText", vec![]).await
+            );
+        }
+    }
+}
+
+/// Presses Enter where the page put the hand, and waits for the next page.
+async fn enter(person: &Person) {
+    person.run("document.body.dataset.mark = 'entered'", vec![]).await;
+    person.client.active_element().await.expect("something has the keys").send_keys("\u{e007}").await.expect("typed");
+    person
+        .until("document.readyState === 'complete' && document.body && document.body.dataset.mark !== 'entered'")
+        .await;
+}
+
+/// A whole visit from the first step of making safe to the signed hand-over, by what the walk asks for alone.
+async fn whole_visit(name: &str, touch: bool, width: u32, height: u32) {
+    let database = database(&format!("walk-{name}"));
+    let port = free_port();
+    let _server = serve(&database, port);
+    let (_driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-walk-{name}-{}", std::process::id()));
+    let client = browser(driver_port, &profile, width, height).await;
+    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    person.sign_in("paper-and-ink").await;
+    let link = "return [...document.querySelectorAll('a[href^=\"/visits/\"]')].find((a) => a.innerText.includes('Currawong')).pathname.match(/.visits.[0-9]+/)[0]";
+    let visit = person.run(link, vec![]).await.as_str().expect("its address").to_owned();
+    let (pages, taps, keys) = walk_whole(&person, &visit, touch).await;
+    println!("by {name}: {pages} pages, {taps} taps, {keys} keys");
+    person.fill("#name", "Mara Ellingsund").await;
+    person.press("form:has(#name) .btn-ink").await;
+    person.sees("the signature fits the record").await;
+    assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_whole_visit_is_walked_by_touch_in_the_hand() {
+    whole_visit("touch", true, 390, 844).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_whole_visit_is_walked_by_keyboard() {
+    whole_visit("keyboard", false, 1280, 800).await;
+}

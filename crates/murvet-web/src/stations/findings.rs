@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::form::Typed;
+use crate::form::{Typed, onward};
 use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::stations::trace::severity_class;
 use askama::Template;
@@ -257,6 +257,8 @@ pub(crate) struct Decision {
     until: String,
     #[serde(default)]
     condition: String,
+    #[serde(default)]
+    from: String,
 }
 
 pub(crate) async fn decide(
@@ -291,5 +293,5 @@ pub(crate) async fn decide(
         condition: Some(condition).filter(|c| !c.is_empty() && form.event == Event::Accepted.code()),
     };
     app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/findings")))
+    Ok(onward(visit, &form.from, None, "findings"))
 }

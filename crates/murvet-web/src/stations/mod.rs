@@ -38,4 +38,5 @@ pub(crate) mod states;
 pub(crate) mod steps;
 pub(crate) mod trace;
 pub(crate) mod visits;
+pub(crate) mod walk;
 pub(crate) mod work;

@@ -3,44 +3,54 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::form::Typed;
+use crate::form::{Typed, onward};
 use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::stations::doing::{allowed, on_newest, write_down};
 use crate::stations::findings::{FindingCard, shown};
+use crate::stations::licences;
 use crate::stations::readings::holding;
+use crate::stations::referrals::brief;
 use crate::stations::steps::minutes;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_core::notation::print;
 use murvet_core::readings::{Test, after_repair, proofs, value_words};
-use murvet_core::remedies::trials;
-use murvet_core::work::day::kinds;
+use murvet_core::remedies::{Trial, trials};
+use murvet_core::work::day::{WorkKind, kinds};
 use murvet_core::work::needed as to_isolate;
 use murvet_store::{FindingEvent, NewAction, NewEvent, NewRepair};
-use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, close, repairs, to_close};
+use murvet_visit::{After, Closed as Proof, Event, Happened, Matter, Refusal, beyond, close, repairs, to_close};
 use serde::Deserialize;
-use std::collections::BTreeMap;
 use std::collections::btree_map::Entry;
+use std::collections::{BTreeMap, BTreeSet};
 
-struct TrialRow {
-    title: String,
-    accepted: bool,
-    reason: String,
-    minutes: u32,
-    condition: Option<String>,
-    closes: Vec<String>,
-    opens: Vec<String>,
+/// A repair that was tried on a copy.
+pub(crate) struct TrialRow {
+    pub title: String,
+    pub accepted: bool,
+    pub reason: String,
+    pub minutes: u32,
+    pub condition: Option<String>,
+    pub closes: Vec<String>,
+    pub opens: Vec<String>,
+    /// Kinds of work in it that whoever is signed in has no licence for, by their words.
+    pub beyond: String,
+    /// What is written to whoever does it instead.
+    pub brief: String,
 }
 
-struct Repaired {
-    key: String,
-    statement: String,
-    by: String,
-    tests: Vec<(String, String)>,
+/// A finding that was repaired and not yet re-tested.
+pub(crate) struct Repaired {
+    pub key: String,
+    pub statement: String,
+    pub by: String,
+    /// Tests that prove it: identifier and title.
+    pub tests: Vec<(String, String)>,
 }
 
-struct Closed {
+/// A finding that is closed.
+pub(crate) struct Closed {
     statement: String,
     note: String,
     by: String,
@@ -90,7 +100,7 @@ fn happened(e: &FindingEvent) -> Option<Happened> {
 const NAMED: usize = 4;
 
 /// Findings that were repaired and not yet re-tested, and those that were.
-async fn lives(
+pub(crate) async fn lives(
     app: &App,
     context: &VisitContext,
     events: &[FindingEvent],
@@ -138,6 +148,43 @@ async fn again(app: &App, context: &VisitContext, revision: i32) -> Result<Vec<(
     .await
 }
 
+/// The repairs of a finding, each tried on a copy of the rig; with what is beyond the licences of whoever is signed in.
+pub(crate) async fn tried(app: &App, context: &VisitContext, key: &str) -> Result<Vec<TrialRow>, AppError> {
+    let (rig, audit, wanted) = (context.rig.clone(), context.audit.clone(), key.to_owned());
+    let tried: Vec<(Trial, BTreeSet<WorkKind>)> = off_thread(move || {
+        let finding = audit.findings.iter().find(|f| f.key() == wanted);
+        let list = finding.map(|f| trials(&rig, &audit, f)).unwrap_or_default();
+        let of_kinds = |t: &Trial| t.after.as_ref().filter(|_| t.accepted).map(|after| kinds(&audit, after));
+        list.into_iter().map(|t| (of_kinds(&t).unwrap_or_default(), t)).map(|(k, t)| (t, k)).collect()
+    })
+    .await?;
+    let may = licences::may(app, context).await?;
+    let named = |k: &String| {
+        let found = context.audit.findings.iter().find(|f| f.key() == *k);
+        (found.map_or("", |f| f.severity.words()).to_owned(), found.map_or_else(|| k.clone(), |f| f.statement.clone()))
+    };
+    let row = |(t, of_kinds): (Trial, BTreeSet<WorkKind>)| {
+        let beyond: Vec<&str> = beyond(&of_kinds, may.as_ref()).iter().map(|k| k.word()).collect();
+        let closes: Vec<(String, String)> = t.closes.iter().map(named).collect();
+        TrialRow {
+            brief: if beyond.is_empty() {
+                String::new()
+            } else {
+                brief(context, &beyond, &closes, std::slice::from_ref(&t.candidate.title), &[])
+            },
+            beyond: beyond.join(" "),
+            closes: closes.into_iter().map(|(_, statement)| statement).collect(),
+            opens: t.opens.iter().map(|f| format!("{}: {}", f.severity.words(), f.statement)).collect(),
+            title: t.candidate.title,
+            accepted: t.accepted,
+            reason: t.reason,
+            minutes: t.candidate.minutes,
+            condition: t.candidate.condition,
+        }
+    };
+    Ok(tried.into_iter().map(row).collect())
+}
+
 pub(crate) async fn show(
     State(app): State<App>,
     who: Who,
@@ -168,33 +215,7 @@ pub(crate) async fn show(
         bars.into_iter().map(|(m, t)| ((f64::from(m) / total * 100.0).round().clamp(4.0, 100.0) as u32, t)).collect();
     let rows = match &chosen {
         None => Vec::new(),
-        Some(chosen) => {
-            let key = chosen.key.clone();
-            off_thread(move || {
-                let statement = |k: &String| {
-                    context
-                        .audit
-                        .findings
-                        .iter()
-                        .find(|f| f.key() == *k)
-                        .map_or_else(|| k.clone(), |f| f.statement.clone())
-                };
-                let finding = context.audit.findings.iter().find(|f| f.key() == key);
-                let list = finding.map(|f| trials(&context.rig, &context.audit, f)).unwrap_or_default();
-                list.into_iter()
-                    .map(|t| TrialRow {
-                        closes: t.closes.iter().map(statement).collect(),
-                        opens: t.opens.iter().map(|f| format!("{}: {}", f.severity.words(), f.statement)).collect(),
-                        title: t.candidate.title,
-                        accepted: t.accepted,
-                        reason: t.reason,
-                        minutes: t.candidate.minutes,
-                        condition: t.candidate.condition,
-                    })
-                    .collect()
-            })
-            .await?
-        }
+        Some(chosen) => tried(&app, &context, &chosen.key).await?,
     };
     html(&PutRightPage {
         head,
@@ -221,6 +242,8 @@ pub(crate) struct Repair {
     live_because: String,
     #[serde(default)]
     took: String,
+    #[serde(default)]
+    from: String,
 }
 
 pub(crate) async fn apply(
@@ -270,13 +293,15 @@ pub(crate) async fn apply(
         parts_of: &[],
     };
     write_down(&app, &context, &repair).await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/put-right")).into_response())
+    Ok(onward(visit, &form.from, None, "put-right").into_response())
 }
 
 #[derive(Deserialize)]
 pub(crate) struct ReTest {
     finding: String,
     note: String,
+    #[serde(default)]
+    from: String,
 }
 
 pub(crate) async fn re_test(
@@ -320,7 +345,7 @@ pub(crate) async fn re_test(
         ..NewEvent::default()
     };
     app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/put-right")))
+    Ok(onward(visit, &form.from, None, "put-right"))
 }
 
 impl PutRightPage {

@@ -3,27 +3,31 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::form::Typed;
+use crate::form::{Typed, onward};
 use crate::page::VisitContext;
 use axum::extract::{Path, State};
 use axum::response::Redirect;
 use chrono::NaiveDate;
-use murvet_core::reports::LeftReport;
 use murvet_core::work::day::WorkKind;
-use murvet_store::NewReferralBack;
-use murvet_visit::LEAST_REASON;
+use murvet_store::{NewEvent, NewReferralBack};
+use murvet_visit::{Event, LEAST_REASON};
 use serde::Deserialize;
 
 /// Everything that whoever does it needs to know, to be read over before it goes out.
-pub(crate) fn brief(context: &VisitContext, left: &LeftReport) -> String {
-    let kinds: Vec<&str> = left.beyond.iter().map(|k| k.word()).collect();
+pub(crate) fn brief(
+    context: &VisitContext,
+    kinds: &[&str],
+    closes: &[(String, String)],
+    acts: &[String],
+    parts: &[String],
+) -> String {
     let mut lines = vec![
         crate::say("refer.brief-rig", &[&context.visit.rig_name, &context.revision.number, &context.audit.rules.title]),
         crate::say("refer.brief-kinds", &[&kinds.join(", ")]),
     ];
-    lines.extend(left.closes.iter().map(|f| crate::say("refer.brief-found", &[&f.severity, &f.statement])));
-    lines.extend(left.acts.iter().map(|a| crate::say("refer.brief-do", &[a])));
-    let parts: Vec<String> = left.parts.iter().map(|(name, n)| format!("{n} x {name}")).collect();
+    let found = |(severity, statement): &(String, String)| crate::say("refer.brief-found", &[severity, statement]);
+    lines.extend(closes.iter().map(found));
+    lines.extend(acts.iter().map(|a| crate::say("refer.brief-do", &[a])));
     if !parts.is_empty() {
         lines.push(crate::say("refer.brief-parts", &[&parts.join(", ")]));
     }
@@ -38,9 +42,14 @@ pub(crate) struct ReferForm {
     title: String,
     kinds: String,
     brief: String,
+    /// The finding that it is left open for, where there is one.
+    #[serde(default)]
+    finding: String,
+    #[serde(default)]
+    from: String,
 }
 
-/// Refers work.
+/// Refers work. A finding that was named with it is deferred: it stays open until the work comes back.
 pub(crate) async fn refer(
     State(app): State<App>,
     who: Who,
@@ -58,7 +67,19 @@ pub(crate) async fn refer(
     let kinds: Vec<&str> = form.kinds.split_whitespace().filter_map(WorkKind::parse).map(WorkKind::word).collect();
     let what = (title, kinds.join(" "), brief);
     app.store.refer(context.firm, visit, (what.0, &what.1, what.2), context.person.id, app.clock.now()).await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/work#referred")))
+    if let Some(f) = context.audit.findings.iter().find(|f| f.key() == form.finding) {
+        let note = crate::say("refer.deferred", &[&title]);
+        let event = NewEvent {
+            finding: &form.finding,
+            statement: &f.statement,
+            event: Event::Deferred.code(),
+            note: &note,
+            revision: context.revision.number,
+            ..NewEvent::default()
+        };
+        app.store.add_event(context.firm, visit, &event, context.person.id, app.clock.now()).await?;
+    }
+    Ok(onward(visit, &form.from, None, "work#referred"))
 }
 
 #[derive(Deserialize)]

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::form::Typed;
+use crate::form::{Typed, onward};
 use crate::page::{Head, VisitContext, html, when};
 use askama::Template;
 use axum::extract::{Path, State};
@@ -47,6 +47,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
 #[derive(Deserialize)]
 pub(crate) struct Done {
     step: String,
+    #[serde(default)]
+    from: String,
 }
 
 pub(crate) async fn done(
@@ -60,9 +62,9 @@ pub(crate) async fn done(
     match open {
         Some(next) if next.id == form.step => {
             app.store.add_safe_step(context.firm, visit, &form.step, context.person.id, app.clock.now()).await?;
-            Ok(Redirect::to(&format!("/visits/{visit}/safe")))
+            Ok(onward(visit, &form.from, None, "safe"))
         }
-        _ if context.done.iter().any(|d| d.step == form.step) => Ok(Redirect::to(&format!("/visits/{visit}/safe"))),
+        _ if context.done.iter().any(|d| d.step == form.step) => Ok(onward(visit, &form.from, None, "safe")),
         Some(next) => Err(AppError::NotYet(crate::say("safe.the-next-step-is", &[&next.title]))),
         None => Err(AppError::NotYet(crate::t("safe.this-rig-has-no-such").to_owned())),
     }

@@ -49,7 +49,7 @@ struct Fed {
 }
 
 #[derive(Template)]
-#[template(path = "states.html")]
+#[template(path = "states.html", blocks = ["part"])]
 struct StatesPage {
     head: Head,
     controls: Vec<ControlRow>,
@@ -297,6 +297,7 @@ pub(crate) async fn show(
     let context = VisitContext::open(&app, who.0, visit).await?;
     let head = context.head("states");
     let audit = context.audit;
+    let part = query.iter().any(|(k, _)| k == "part");
     let page = off_thread(move || {
         let asked = |key: &str| query.iter().find(|(k, _)| k == key).map(|(_, v)| v.as_str());
         // A fault stands for the whole page: controls, map and table are those of the rig that has it.
@@ -400,23 +401,55 @@ pub(crate) async fn show(
                 (c.device.clone(), label, by)
             };
             page.circuits = circuits(&audit).iter().map(fed).collect();
+            let link = format!("/visits/{visit}/component/{{}}");
+            let moved = moved_on(&audit, &chosen, &with, subsystem);
             page.map = rig_map(
                 &audit,
-                &MapOptions { subsystem, state: Some(state), findings: &audit.findings, ..MapOptions::default() },
+                &MapOptions {
+                    subsystem,
+                    state: Some(state),
+                    findings: &audit.findings,
+                    link: Some(&link),
+                    controls: &moved,
+                    ..MapOptions::default()
+                },
             );
         }
         page
     })
     .await?;
+    if part {
+        return html(&page.as_part());
+    }
     html(&page)
+}
+
+/// Where each component that a person can operate leads on the map: its control one position on. One that has several
+/// controls is operated from the list of controls.
+fn moved_on(audit: &Audit, chosen: &[u8], with: &str, show: Subsystem) -> Vec<(String, String, String)> {
+    let net = &audit.net;
+    let mut list = Vec::new();
+    for (n, control) in net.controls.iter().enumerate() {
+        let Some(component) = control.component else { continue };
+        if net.controls.iter().filter(|c| c.component == Some(component)).count() > 1 {
+            continue;
+        }
+        let positions = control.positions.len();
+        let next = (usize::from(chosen[n]) + 1) % positions.max(1);
+        let at = |c: usize| if c == n { next } else { usize::from(chosen[c]) };
+        let settings: Vec<String> =
+            (0..chosen.len()).filter(|c| at(*c) != 0).map(|c| format!("c{c}={}", at(c))).collect();
+        let show = if show == Subsystem::All { String::new() } else { format!("&show={}", show.word()) };
+        let id = audit.assumed.components[component].id.clone();
+        list.push((id, format!("?{with}{}{show}", settings.join("&")), control.positions[usize::from(chosen[n])].clone()));
+    }
+    list
 }
 
 /// What each running source makes live, and where its neutral meets earth.
 fn live_lines(audit: &Audit, state: &State) -> Vec<(String, String)> {
     let net = &audit.net;
-    let single =
-        Exploration { states: vec![state.clone()], complete: true, ..Exploration::default() }
-            .into();
+    let single = Exploration { states: vec![state.clone()], complete: true, ..Exploration::default() }.into();
     let ctx = Context::new(&audit.assumed, &audit.rules, net, &single);
     let islands = islands_at(&ctx, 0);
     let mut lines = Vec::new();

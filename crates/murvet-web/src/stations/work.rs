@@ -203,10 +203,16 @@ async fn planned(
     let minutes =
         report.done.iter().map(|d| (d.end - d.start) * u32::try_from(d.people.len()).unwrap_or(1)).sum::<u32>()
             + report.isolate_minutes;
-    let beyond = |l: &LeftReport| Beyond {
-        title: l.title.clone(),
-        kinds: l.beyond.iter().map(|k| k.word()).collect::<Vec<_>>().join(" "),
-        brief: referrals::brief(context, l),
+    let beyond = |l: &LeftReport| {
+        let kinds: Vec<&str> = l.beyond.iter().map(|k| k.word()).collect();
+        let closes: Vec<(String, String)> =
+            l.closes.iter().map(|f| (f.severity.to_string(), f.statement.clone())).collect();
+        let parts: Vec<String> = l.parts.iter().map(|(name, n)| format!("{n} x {name}")).collect();
+        Beyond {
+            title: l.title.clone(),
+            brief: referrals::brief(context, &kinds, &closes, &l.acts, &parts),
+            kinds: kinds.join(" "),
+        }
     };
     let beyond = report.still_wanted().filter(|l| !l.beyond.is_empty()).map(beyond).collect();
     let bill = bill_of(app, context.firm, &report.parts, minutes).await?;

@@ -4,8 +4,9 @@ use super::{Attempt, ReadingsQuery, Records, page, records, unguarded, urlencode
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::form::{Body, Typed};
+use crate::form::{Body, Typed, onward};
 use crate::page::VisitContext;
+use crate::stations::walk;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
@@ -226,11 +227,17 @@ pub(crate) async fn record(
     let typed = if parts.is_empty() { vec![all("value").pop().unwrap_or_default()] } else { parts };
     let value = typed.join(";");
     let with = all("tool");
+    let from = all("from").pop().unwrap_or_default();
     let told = Told { test: &test, value: &value, with: &with, client: None, at: app.clock.now() };
     match enter(&app, &context, tests, &mut kept, &told).await {
         Ok(()) => {
-            let to = format!("/visits/{visit}/readings?test={}#entry", urlencode(&test));
-            Ok(Redirect::to(&to).into_response())
+            let otherwise = format!("readings?test={}#entry", urlencode(&test));
+            Ok(onward(visit, &from, Some(&test), &otherwise).into_response())
+        }
+        Err(Refusal::Value(problem)) if from == "walk" => {
+            let choice = walk::WalkQuery { test: Some(test), ..walk::WalkQuery::default() };
+            let page = walk::page(&app, &context, &kept, choice, Attempt { typed, problem: Some(problem) }).await?;
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
         }
         Err(Refusal::Value(problem)) => {
             let choice = ReadingsQuery { test: Some(test), ..ReadingsQuery::default() };
@@ -272,6 +279,8 @@ pub(crate) async fn record_grid(
 pub(crate) struct OverrideForm {
     test: String,
     reason: String,
+    #[serde(default)]
+    from: String,
 }
 
 /// Lets a phase begin before its guards have passed; the reason is printed at the hand-over.
@@ -289,7 +298,7 @@ pub(crate) async fn override_guards(
         return Err(AppError::BadInput(crate::t("readings.write-why-before").to_owned()));
     }
     app.store.add_override(context.firm, visit, test.phase.code(), reason, context.person.id, app.clock.now()).await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id))))
+    Ok(onward(visit, &form.from, None, &format!("readings?test={}#entry", urlencode(&test.id))))
 }
 
 /// A reading that waited in a browser.

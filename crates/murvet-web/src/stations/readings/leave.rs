@@ -4,7 +4,7 @@ use super::urlencode;
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::form::Typed;
+use crate::form::{Typed, onward};
 use crate::page::{VisitContext, when};
 use axum::extract::{Path, State};
 use axum::response::Redirect;
@@ -24,6 +24,8 @@ pub(crate) struct LeaveForm {
     reason: String,
     /// `out`, `owner`, or `again`.
     how: String,
+    #[serde(default)]
+    from: String,
 }
 
 /// Leaves a test out, leaves it to the owner, or takes it up again. What no owner may do is not left to one.
@@ -49,5 +51,6 @@ pub(crate) async fn leave_out(
     app.store
         .leave_out(context.firm, visit, (test.id.as_str(), &test.title), said, context.person.id, app.clock.now())
         .await?;
-    Ok(Redirect::to(&format!("/visits/{visit}/readings?test={}#entry", urlencode(&test.id))))
+    // What was left out is behind one on the walk; what is taken up again is next.
+    Ok(onward(visit, &form.from, None, &format!("readings?test={}#entry", urlencode(&test.id))))
 }

@@ -2,6 +2,7 @@
 
 mod correct;
 mod enter;
+mod entry;
 mod fresh;
 pub(crate) mod hours;
 mod leave;
@@ -10,37 +11,25 @@ mod next;
 
 pub(crate) use correct::correct;
 pub(crate) use enter::{Told, deliver, enter, override_guards, record, record_grid};
+pub(crate) use entry::{Attempt, Entry, Taken, entry, samples_words, taken};
 pub(crate) use fresh::{holding, uses_of};
 pub(crate) use leave::leave_out;
 pub(crate) use live::{from_meter, from_monitor};
+pub(crate) use next::{Place, next, open_now};
 
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Head, VisitContext, html, outcome, when};
-use crate::stations::instruments::{InstrumentsHere, Offer, instead_words};
+use crate::page::{Head, VisitContext, html};
+use crate::stations::instruments::InstrumentsHere;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use chrono::{DateTime, Utc};
-use murvet_core::readings::{Means, Outcome, Phase, Test, TestKind, divided, guards, moves, on_monitor, value_words};
-use murvet_draw::reading_strip;
+use murvet_core::readings::{Means, Outcome, Phase, Test, guards};
 use murvet_store::{LeftOut, NewReading, Override, Reading};
 use murvet_visit::Readings;
 use serde::Deserialize;
-
-struct Taken {
-    text: String,
-    /// Every value, where they were several.
-    samples: String,
-    outcome: Outcome,
-    words: String,
-    by: String,
-    lower: bool,
-    means: String,
-    superseded: bool,
-    stale: bool,
-}
 
 struct Line {
     id: String,
@@ -105,56 +94,6 @@ impl Group {
     }
 }
 
-struct Entry {
-    test: Test,
-    limit: String,
-    predicted: String,
-    strip: String,
-    taken: Vec<Taken>,
-    locked: bool,
-    /// Tests that must have passed before, by identifier and title; empty where they have or somebody overrode it.
-    before: Vec<(String, String)>,
-    phase: &'static str,
-    overridden: Option<String>,
-    /// A meter is there and the test can be read from it.
-    meter: bool,
-    /// The rig's monitor shows it.
-    monitor: bool,
-    /// What each tool can be chosen from.
-    offers: Vec<Offer>,
-    /// How it is done where not with what it asks for.
-    instead: Vec<String>,
-    /// Why it cannot be done with what is at hand.
-    lacking: Option<String>,
-    /// Why it is left out.
-    left: Option<LeftOut>,
-    /// What of it an owner can do.
-    owner: Option<murvet_text::owner::TaskWords>,
-    /// Where its latest reading went, part by part.
-    divided: Vec<String>,
-    /// Corrections of the trace that its latest reading implies.
-    corrections: Vec<String>,
-    /// Operations that bring the controls here from where the last reading left them.
-    moves: Vec<String>,
-    /// Keys of the pad that put a unit behind the number.
-    units: &'static [&'static str],
-    /// What was typed, for each value it takes.
-    typed: Vec<String>,
-    problem: Option<String>,
-}
-
-impl Entry {
-    /// The fields of a test that takes several values: label, unit and what was typed.
-    fn fields(&self) -> Vec<(&str, &'static str, &str)> {
-        let parts = self.test.parts.iter().flat_map(|p| &p.list).enumerate();
-        parts.map(|(n, p)| (p.label.as_str(), p.unit, self.typed.get(n).map_or("", String::as_str))).collect()
-    }
-
-    fn typed_once(&self) -> String {
-        self.typed.join("; ")
-    }
-}
-
 #[derive(Template)]
 #[template(path = "readings.html")]
 struct ReadingsPage {
@@ -172,35 +111,6 @@ struct ReadingsPage {
     kind: &'static str,
     warnings: Vec<String>,
     base: i32,
-}
-
-/// A reading's value as printed, with every sample behind it.
-pub(crate) fn samples_words(r: &Reading) -> String {
-    match r.samples.len() {
-        0 | 1 => String::new(),
-        _ => r
-            .samples
-            .iter()
-            .map(|v| if v.is_infinite() { "OL".to_owned() } else { murvet_core::units::short(*v) })
-            .collect::<Vec<_>>()
-            .join("; "),
-    }
-}
-
-fn taken(r: &Reading, all: &[Reading], kept: &Records) -> Taken {
-    let with = r.instruments.iter().filter_map(|id| kept.case.list.iter().find(|h| h.id == *id)).map(|h| h.title());
-    let with: Vec<String> = with.collect();
-    Taken {
-        text: value_words(r.value, &r.unit),
-        samples: samples_words(r),
-        outcome: outcome(r),
-        words: r.words.clone(),
-        by: [std::slice::from_ref(&r.person), &with[..], &[when(&r.taken_at)]].concat().join(", "),
-        lower: r.lower_rank,
-        means: r.means.clone(),
-        superseded: all.iter().any(|o| o.supersedes == Some(r.id)),
-        stale: !kept.holding.has(r.id),
-    }
 }
 
 #[derive(Deserialize, Default)]
@@ -231,6 +141,16 @@ pub(crate) struct Records {
 }
 
 impl Records {
+    /// The tests that are due, by number: asked for, without a reading that holds, and not left out.
+    pub fn due(&self, tests: &[Test]) -> Vec<usize> {
+        let due = |(n, t): &(usize, &Test)| {
+            self.asked[*n]
+                && !self.readings.iter().any(|r| r.test == t.id && self.holding.has(r.id))
+                && !self.left.iter().any(|l| l.test == t.id)
+        };
+        tests.iter().enumerate().filter(due).map(|(n, _)| n).collect()
+    }
+
     /// A reading that was entered a moment ago, so that what follows need not ask the database for it.
     fn add(&mut self, id: i64, new: &NewReading<'_>, person: &str, at: DateTime<Utc>) {
         if self.readings.iter().any(|r| r.id == id) {
@@ -299,13 +219,6 @@ fn not_at_hand(case: &InstrumentsHere, test: &Test) -> Option<String> {
     }
 }
 
-/// What is typed on the page, and what is wrong with it.
-#[derive(Default)]
-struct Attempt {
-    typed: Vec<String>,
-    problem: Option<String>,
-}
-
 async fn page(
     context: &VisitContext,
     tests: &[Test],
@@ -361,7 +274,7 @@ async fn page(
         Some(Failing { id: l.id.clone(), title: l.title.clone(), text, limit: l.limit.clone() })
     });
     let failing = failing.collect();
-    let (next, places) = next::next(context, tests, kept, choice.at.as_deref());
+    let (next, places) = next(context, tests, kept, choice.at.as_deref());
     let seek = choice.seek.unwrap_or_default();
     if !seek.trim().is_empty() {
         let wanted = seek.trim().to_lowercase();
@@ -375,7 +288,7 @@ async fn page(
     let kind = hours::kind_of(context)?.words();
     let entry = match &chosen {
         None => None,
-        Some(id) => Some(entry(context, tests, kept, id, locked, attempt).await?),
+        Some(id) => Some(entry(context, tests, kept, id, attempt).await?),
     };
     html(&ReadingsPage {
         head: context.head("readings"),
@@ -391,73 +304,6 @@ async fn page(
         kind,
         warnings: kept.case.warnings(),
         base: number,
-    })
-}
-
-/// Where the latest reading of a loss went, part by part; with the resting voltage that was measured, where one holds.
-fn divided_lines(context: &VisitContext, kept: &Records, test: &Test) -> Vec<String> {
-    let newest = |id: &str| kept.readings.iter().rfind(|r| r.test == id && kept.holding.has(r.id)).map(|r| r.value);
-    let rest = |bank: &str| newest(&format!("{}:{bank}", TestKind::Rest.code()));
-    let Some(value) = newest(test.id.as_str()) else { return Vec::new() };
-    divided(&context.audit, test, value, &rest).map_or_else(Vec::new, |d| d.lines())
-}
-
-async fn entry(
-    context: &VisitContext,
-    tests: &[Test],
-    kept: &Records,
-    id: &str,
-    locked: impl Fn(Phase) -> bool,
-    attempt: Attempt,
-) -> Result<Entry, AppError> {
-    let readings = &kept.readings[..];
-    let test = tests.iter().find(|t| t.id == id).cloned().ok_or(AppError::NotFound)?;
-    let before = unguarded(tests, &test, kept);
-    let own: Vec<&Reading> = readings.iter().filter(|r| r.test == id).collect();
-    let values: Vec<f64> = own.iter().map(|r| r.value).collect();
-    let (mut instead, mut lacking) = (Vec::new(), None);
-    match kept.case.means(&test) {
-        Means::Right => {}
-        Means::Instead(by) => instead = by.iter().map(|(tool, s)| instead_words(*tool, s)).collect(),
-        Means::Lacking(tools) => {
-            lacking = Some(tools.iter().map(|t| t.words()).collect::<Vec<_>>().join(", "));
-        }
-    }
-    Ok(Entry {
-        limit: test.limit_words(),
-        predicted: test.predicted_words(),
-        strip: reading_strip(&test, &values),
-        taken: own.iter().rev().map(|r| taken(r, readings, kept)).collect(),
-        locked: locked(test.phase),
-        before: before.iter().map(|t| (urlencode(&t.id), t.title.clone())).collect(),
-        phase: test.phase.words(),
-        meter: kept.meter && (test.probe.is_some() || test.parts.is_some()),
-        monitor: kept.monitor && kept.case.bank.as_deref().is_some_and(|b| on_monitor(b, &test).is_some()),
-        offers: kept.case.offers(&test),
-        instead,
-        lacking,
-        left: kept.left.iter().find(|l| l.test == id).cloned(),
-        owner: crate::stations::owner::task_of(context, &test, crate::stations::owner::locale(context)),
-        divided: divided_lines(context, kept, &test),
-        corrections: correct::offered(context, tests, kept, &test).await?.into_iter().map(|c| c.title).collect(),
-        overridden: kept
-            .overrides
-            .iter()
-            .find(|o| o.phase == test.phase.code())
-            .map(|o| format!("{} ({}, {})", o.reason, o.person, when(&o.at))),
-        moves: test.controls().map_or_else(Vec::new, |to| {
-            moves(&context.audit.net, &next::stand(context, tests, kept, None).controls, to)
-        }),
-        units: match test.unit {
-            "V" => &["mV", "V", "kV"],
-            "A" => &["mA", "A"],
-            "ohm" => &["mohm", "ohm", "kohm", "Mohm"],
-            "ms" => &["ms", "s"],
-            _ => &[],
-        },
-        test,
-        typed: attempt.typed,
-        problem: attempt.problem,
     })
 }
 

@@ -7,7 +7,9 @@ use murvet_core::readings::{Means, Phase, Stand, Test, minutes_of, moves, neares
 use std::collections::BTreeMap;
 
 /// The test that is next.
-pub(super) struct Next {
+pub(crate) struct Next {
+    /// Its identifier.
+    pub id: String,
     /// Its address for a query.
     pub link: String,
     pub title: String,
@@ -23,7 +25,7 @@ pub(super) struct Next {
 }
 
 /// A place to stand in: its name in the rig, whether one stands there.
-pub(super) type Place = (String, bool);
+pub(crate) type Place = (String, bool);
 
 /// Where one stands after the readings so far, in the place that was chosen if one was.
 pub(super) fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: Option<&str>) -> Stand {
@@ -35,9 +37,24 @@ pub(super) fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: 
     here
 }
 
-/// The test that is next from where one stands: asked for, not done, not left out, its guards passed and what it needs at hand. Until
-/// the rig is made safe there is nothing but the supply, which is tested before plugging in.
-pub(super) fn next(
+/// The tests that can be done now: due, their guards passed and what they need at hand. Until the rig is made safe there is nothing
+/// but the supply, which is tested before plugging in.
+pub(crate) fn open_now(context: &VisitContext, tests: &[Test], kept: &Records) -> Vec<usize> {
+    let safe = context.is_safe();
+    // What guards a test hangs on its phase alone.
+    let mut passed: BTreeMap<Phase, bool> = BTreeMap::new();
+    let mut open = kept.due(tests);
+    open.retain(|n| {
+        let t = &tests[*n];
+        (safe || t.phase == Phase::Supply)
+            && !matches!(kept.case.means(t), Means::Lacking(_))
+            && *passed.entry(t.phase).or_insert_with(|| unguarded(tests, t, kept).is_empty())
+    });
+    open
+}
+
+/// The test that is next from where one stands.
+pub(crate) fn next(
     context: &VisitContext,
     tests: &[Test],
     kept: &Records,
@@ -45,23 +62,13 @@ pub(super) fn next(
 ) -> (Option<Next>, Vec<Place>) {
     let audit = &context.audit;
     let here = stand(context, tests, kept, at);
-    let safe = context.is_safe();
-    // What guards a test hangs on its phase alone.
-    let mut passed: BTreeMap<Phase, bool> = BTreeMap::new();
-    let open = tests.iter().enumerate().filter(|(n, t)| {
-        kept.asked[*n]
-            && !kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id))
-            && !kept.left.iter().any(|l| l.test == t.id)
-            && (safe || t.phase == Phase::Supply)
-            && !matches!(kept.case.means(t), Means::Lacking(_))
-            && *passed.entry(t.phase).or_insert_with(|| unguarded(tests, t, kept).is_empty())
-    });
-    let open: Vec<usize> = open.map(|(n, _)| n).collect();
+    let open = open_now(context, tests, kept);
     let places = context.rig.places.iter().map(|p| (p.id.clone(), here.place.as_ref() == Some(&p.id))).collect();
     let minutes = minutes_of(open.iter().map(|n| &tests[*n]));
     let next = nearest(audit, tests, open.iter().copied(), &here).map(|n| {
         let test = &tests[n];
         Next {
+            id: test.id.to_string(),
             link: urlencode(&test.id),
             title: test.title.clone(),
             terminals: test.terminals.clone(),
