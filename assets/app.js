@@ -442,7 +442,8 @@ document.addEventListener("alpine:init", () => {
       this.svg = this.$el.querySelector("svg");
       if (!this.svg) return;
       this.natural = Number(this.svg.getAttribute("width"));
-      this.scale = Number(sessionStorage.getItem("murvet-zoom")) || 1;
+      // Where there is room for more it takes it.
+      this.scale = Number(sessionStorage.getItem("murvet-zoom")) || Math.max(1, this.map.clientWidth / this.natural);
       const bar = document.createElement("p");
       bar.className = "zoom no-print";
       for (const [words, by] of [["script.whole", 0], ["script.closer", 1.5], ["script.wider", 1 / 1.5]]) {

@@ -293,3 +293,49 @@ async fn a_whole_visit_is_walked_by_touch_in_the_hand() {
 async fn a_whole_visit_is_walked_by_keyboard() {
     whole_visit("keyboard", false, 1280, 800).await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_control_is_moved_on_the_map_and_back_goes_back() {
+    let database = database("map");
+    let port = free_port();
+    let _server = serve(&database, port);
+    let (_driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-map-{}", std::process::id()));
+    let client = browser(driver_port, &profile, 390, 844).await;
+    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    person.sign_in("paper-and-ink").await;
+    person.go("/visits/1/states").await;
+    person.until("document.querySelector('.zoom')").await;
+    // The inverter is off, and what hangs behind the changeover dead; one tap starts it, another throws the changeover.
+    let at = |id: &str| format!("document.querySelector('a[data-component=\"{id}\"][data-move]').textContent");
+    person.until(&format!("{}.includes('off')", at("inverter"))).await;
+    person.press_in_place("a[data-component='inverter']").await;
+    person.until(&format!("{}.includes('on')", at("inverter"))).await;
+    person.press_in_place("a[data-component='change']").await;
+    person.until(&format!("{}.includes('at b')", at("change"))).await;
+    person.until("document.querySelector('#part').innerText.includes('inverter (inverting) makes live')").await;
+    person.until("document.querySelector('#part ol.way').children.length === 2").await;
+    person.until("[...document.querySelectorAll('form select')].filter((s) => s.value === '1').length === 2").await;
+    // The address is that state: another person who opens it sees the same; back undoes the last move.
+    let address = person.run("return location.search", vec![]).await;
+    person.run("history.back()", vec![]).await;
+    person.until(&format!("!{}.includes('at b')", at("change"))).await;
+    person.until("document.querySelector('#part ol.way').children.length === 1").await;
+    person.go(&format!("/visits/1/states{}", address.as_str().unwrap_or_default())).await;
+    person.until("document.querySelector('#part').innerText.includes('inverter (inverting) makes live')").await;
+
+    // Words are never smaller than can be read, and gone where there is no room for them.
+    let smallest = "[...document.querySelectorAll('.map text')].filter((t) => t.textContent.trim() && getComputedStyle(t).display !== 'none').map((t) => t.getBoundingClientRect().height).reduce((a, b) => Math.min(a, b), 99)";
+    let drawn = person.run(&format!("return {smallest}"), vec![]).await.as_f64().unwrap_or_default();
+    assert!(drawn >= 11.9, "a word {drawn} px high");
+    person.press_in_place(".zoom button").await;
+    person.until(&format!("{smallest} === 99")).await;
+    assert_eq!(person.run("return document.documentElement.scrollWidth > innerWidth", vec![]).await, false);
+
+    // What one tap costs, printed; how much it may weigh does not hang on the machine.
+    let script = "const done = arguments[arguments.length - 1]; (async () => { const times = []; const size = []; for (let n = 0; n < 50; n++) { const from = performance.now(); const at = document.querySelector('a[data-component=\"inverter\"]').textContent; document.querySelector('a[data-component=\"inverter\"]').dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })); while (document.querySelector('a[data-component=\"inverter\"]').textContent === at) await new Promise((on) => setTimeout(on, 1)); times.push(performance.now() - from); } times.sort((a, b) => a - b); const part = await (await fetch('/visits/1/states?c0=1&part=1')).blob(); const sent = await new Response(part.stream().pipeThrough(new CompressionStream('gzip'))).arrayBuffer(); done([times[25], sent.byteLength]); })()";
+    let told = person.client.execute_async(script, vec![]).await.expect("fifty taps");
+    println!("a tap: median {:.0} ms, {} bytes", told[0].as_f64().unwrap_or_default(), told[1]);
+    assert!(told[1].as_f64().is_some_and(|bytes| (1.0..30_000.0).contains(&bytes)), "{told}");
+    assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
+}

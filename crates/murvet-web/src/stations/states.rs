@@ -441,7 +441,11 @@ fn moved_on(audit: &Audit, chosen: &[u8], with: &str, show: Subsystem) -> Vec<(S
             (0..chosen.len()).filter(|c| at(*c) != 0).map(|c| format!("c{c}={}", at(c))).collect();
         let show = if show == Subsystem::All { String::new() } else { format!("&show={}", show.word()) };
         let id = audit.assumed.components[component].id.clone();
-        list.push((id, format!("?{with}{}{show}", settings.join("&")), control.positions[usize::from(chosen[n])].clone()));
+        list.push((
+            id,
+            format!("?{with}{}{show}", settings.join("&")),
+            control.positions[usize::from(chosen[n])].clone(),
+        ));
     }
     list
 }
