@@ -57,7 +57,7 @@ pub use left_as::LeftAs;
 pub use licences::{Licence, NewLicence, NewReferralBack, Referral, ReferralBack};
 pub use limits::{FirmLimit, NewFirmLimit};
 pub use origin::{NewOrigin, Origin};
-pub use people::{NewPerson, Person, SESSION_HOURS};
+pub use people::{NewPerson, Person, SESSION_HOURS, one_time_code, password_fits};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
 pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit};
 pub use sign::{HandOver, SignError, verify_record};
@@ -93,6 +93,9 @@ pub enum StoreError {
 /// The result of a store method.
 pub type Result<T> = std::result::Result<T, StoreError>;
 
+/// How long a request waits for a connection.
+const PATIENCE: std::time::Duration = std::time::Duration::from_secs(8);
+
 /// A pool of connections.
 #[derive(Clone)]
 pub struct Store {
@@ -114,7 +117,11 @@ impl Store {
         Ok(store)
     }
 
+    /// A connection. Nobody waits for one for ever: a database that is gone or hangs is told within seconds.
     async fn connection(&self) -> Result<Object<AsyncPgConnection>> {
-        self.pool.get().await.map_err(|e| StoreError::Connection(e.to_string()))
+        match tokio::time::timeout(PATIENCE, self.pool.get()).await {
+            Ok(got) => got.map_err(|e| StoreError::Connection(e.to_string())),
+            Err(_) => Err(StoreError::Connection(format!("no connection within {} s", PATIENCE.as_secs()))),
+        }
     }
 }

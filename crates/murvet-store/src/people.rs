@@ -6,8 +6,9 @@ use argon2::Argon2;
 use argon2::password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash};
 use chrono::{DateTime, Duration, Utc};
 use diesel::prelude::*;
-use diesel_async::RunQueryDsl;
+use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 use sha2::{Digest, Sha256};
+use tokio::sync::Semaphore;
 
 /// How long a session lasts.
 pub const SESSION_HOURS: i64 = 14;
@@ -41,6 +42,52 @@ pub struct NewPerson<'a> {
     pub qualification: &'a str,
     /// Password.
     pub password: &'a str,
+}
+
+/// Whether a password is one to be taken.
+///
+/// # Errors
+/// Why not, in words.
+pub fn password_fits(password: &str) -> std::result::Result<(), String> {
+    match password.chars().count() {
+        0..12 => Err("A password has 12 characters or more.".to_owned()),
+        12..=200 => Ok(()),
+        _ => Err("A password has up to 200 characters.".to_owned()),
+    }
+}
+
+/// A code of ten letters and digits that cannot be mistaken for one another, in two halves.
+///
+/// # Errors
+/// When the source of randomness fails.
+pub fn one_time_code() -> Result<String> {
+    // 32 of them, so that every one is as likely.
+    const LETTERS: &[u8; 32] = b"ABCDEFGHJKLMNPQRSTUVWXYZ23456789";
+    let code: Vec<char> = secret::<10>()?.iter().map(|b| char::from(LETTERS[usize::from(b % 32)])).collect();
+    Ok(format!("{}-{}", code[..5].iter().collect::<String>(), code[5..].iter().collect::<String>()))
+}
+
+/// The argon2id hash of a password.
+async fn hashed(password: &str) -> Result<String> {
+    let password = password.to_owned();
+    let hash = blocking(move || {
+        let hash = Argon2::default().hash_password(password.as_bytes());
+        hash.map(|h: PasswordHash| h.to_string()).map_err(|e| e.to_string())
+    });
+    hash.await?.map_err(StoreError::Secret)
+}
+
+async fn insert_person(c: &mut AsyncPgConnection, firm: i64, new: &NewPerson<'_>, hash: &str) -> Result<i64> {
+    let person = diesel::insert_into(person::table)
+        .values((
+            person::firm_id.eq(firm),
+            person::login.eq(new.login),
+            person::name.eq(new.name),
+            person::qualification.eq(new.qualification),
+            person::password_hash.eq(hash),
+        ))
+        .returning(person::id);
+    Ok(person.get_result(c).await?)
 }
 
 fn token_hash(token: &str) -> Vec<u8> {
@@ -94,28 +141,72 @@ impl Store {
     /// # Errors
     /// When the sign-in name is taken or the database fails.
     pub async fn add_person(&self, firm: i64, new: &NewPerson<'_>) -> Result<i64> {
-        let password = new.password.to_owned();
-        let hash = blocking(move || {
-            Argon2::default()
-                .hash_password(password.as_bytes())
-                .map(|h: PasswordHash| h.to_string())
-                .map_err(|e| e.to_string())
-        })
-        .await?
-        .map_err(StoreError::Secret)?;
+        let hash = hashed(new.password).await?;
         let mut c = self.connection().await?;
-        committed!(
-            c,
-            diesel::insert_into(person::table)
-                .values((
-                    person::firm_id.eq(firm),
-                    person::login.eq(new.login),
-                    person::name.eq(new.name),
-                    person::qualification.eq(new.qualification),
-                    person::password_hash.eq(hash),
-                ))
-                .returning(person::id)
-        )
+        c.transaction(async |c| insert_person(c, firm, new, &hash).await).await
+    }
+
+    /// Enters the first firm and its first person, unless there is a firm already: then nothing. Gives both keys.
+    ///
+    /// # Errors
+    /// When the database or the source of randomness fails.
+    pub async fn set_up(&self, firm_name: &str, new: &NewPerson<'_>) -> Result<Option<(i64, i64)>> {
+        let hash = hashed(new.password).await?;
+        let seed = secret::<32>()?.to_vec();
+        let mut c = self.connection().await?;
+        c.transaction(async |c| {
+            // Of two at once the second waits here, and finds a firm.
+            diesel::sql_query("LOCK TABLE firm IN EXCLUSIVE MODE").execute(c).await?;
+            let firms: i64 = firm::table.count().get_result(c).await?;
+            if firms > 0 {
+                return Ok(None);
+            }
+            let firm: i64 = diesel::insert_into(firm::table)
+                .values((firm::name.eq(firm_name), firm::signing_seed.eq(seed)))
+                .returning(firm::id)
+                .get_result(c)
+                .await?;
+            Ok(Some((firm, insert_person(c, firm, new, &hash).await?)))
+        })
+        .await
+    }
+
+    /// The key of a firm, by its name or its number.
+    ///
+    /// # Errors
+    /// When there is none of it, or more than one.
+    pub async fn firm_called(&self, name: &str) -> Result<i64> {
+        let mut c = self.connection().await?;
+        let named: Vec<i64> = firm::table.filter(firm::name.eq(name)).select(firm::id).load(&mut c).await?;
+        match (&named[..], name.parse::<i64>()) {
+            ([one], _) => Ok(*one),
+            ([], Ok(number)) => {
+                let found = firm::table.find(number).select(firm::id).first(&mut c).await.optional()?;
+                found.ok_or(StoreError::NotFound)
+            }
+            _ => Err(StoreError::NotFound),
+        }
+    }
+
+    /// Gives somebody another password and ends their sessions everywhere.
+    ///
+    /// # Errors
+    /// When nobody has that name to sign in with, or the database fails.
+    pub async fn set_password(&self, login: &str, password: &str) -> Result<()> {
+        let hash = hashed(password).await?;
+        let mut c = self.connection().await?;
+        c.transaction(async |c| {
+            let changed: Option<(i64, i64)> = diesel::update(person::table.filter(person::login.eq(login)))
+                .set(person::password_hash.eq(&hash))
+                .returning((person::firm_id, person::id))
+                .get_result(c)
+                .await
+                .optional()?;
+            let (firm, id) = changed.ok_or(StoreError::NotFound)?;
+            let own = session::table.filter(session::firm_id.eq(firm).and(session::person_id.eq(id)));
+            diesel::delete(own).execute(c).await?;
+            Ok(())
+        })
         .await
     }
 
@@ -132,6 +223,8 @@ impl Store {
             .first(&mut c)
             .await
             .optional()?;
+        // Hashing takes its time: meanwhile the connection serves others.
+        drop(c);
         let known = found.is_some();
         // A hash of nothing anybody knows, so that both answers cost the same.
         let (firm, id, hash) = found.unwrap_or_else(|| (0, 0, DECOY.to_owned()));
@@ -144,6 +237,7 @@ impl Store {
             return Ok(None);
         }
         let token: String = secret::<32>()?.iter().map(|b| format!("{b:02x}")).collect();
+        let mut c = self.connection().await?;
         diesel::delete(session::table.filter(session::expires_at.lt(now))).execute(&mut c).await?;
         diesel::insert_into(session::table)
             .values((
@@ -198,7 +292,15 @@ impl Store {
 
 const DECOY: &str = "$argon2id$v=19$m=19456,t=2,p=1$bm90YXNhbHRhdGFsbCEh$0f8mM9rBvYyXWq1wQH6xk8m1Jz8m0o8f3dYb1bq3x7M";
 
-/// Runs slow hashing away from the threads that answer requests.
+/// At most so many passwords are hashed at once, whoever knocks: each takes 19 MB and a core.
+static HASHING: Semaphore = Semaphore::const_new(2);
+
+/// Runs slow hashing away from the threads that answer requests, a few at a time.
 async fn blocking<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T> {
+    let turn = HASHING.acquire().await.map_err(|e| StoreError::Secret(e.to_string()))?;
+    let work = move || {
+        let _turn = turn;
+        work()
+    };
     tokio::task::spawn_blocking(work).await.map_err(|e| StoreError::Secret(e.to_string()))
 }

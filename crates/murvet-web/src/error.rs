@@ -20,6 +20,8 @@ pub(crate) enum AppError {
     NotYet(String),
     /// Not allowed.
     Refused(String),
+    /// The database does not answer.
+    Away(String),
     /// Our own fault.
     Broken(String),
 }
@@ -61,6 +63,15 @@ impl AppError {
             AppError::Refused(message) => {
                 (StatusCode::FORBIDDEN, "Refused", message, crate::t("error.open-the-page-itself-and"))
             }
+            AppError::Away(message) => {
+                tracing::error!("{message}");
+                (
+                    StatusCode::SERVICE_UNAVAILABLE,
+                    crate::t("error.the-records-are-away"),
+                    crate::t("error.what-is-kept-here").to_owned(),
+                    crate::t("error.try-again-in-a-minute"),
+                )
+            }
             AppError::Broken(message) => {
                 tracing::error!("{message}");
                 (
@@ -73,6 +84,9 @@ impl AppError {
         };
         let page = ErrorPage { title, message, help };
         match page.render() {
+            Ok(html) if status == StatusCode::SERVICE_UNAVAILABLE => {
+                (status, [(header::RETRY_AFTER, "60")], Html(html)).into_response()
+            }
             Ok(html) => (status, Html(html)).into_response(),
             Err(_) => (status, title).into_response(),
         }
@@ -89,6 +103,7 @@ impl From<StoreError> for AppError {
     fn from(error: StoreError) -> AppError {
         match error {
             StoreError::NotFound => AppError::NotFound,
+            StoreError::Connection(why) => AppError::Away(why),
             other => AppError::Broken(other.to_string()),
         }
     }

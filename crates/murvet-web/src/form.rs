@@ -22,6 +22,17 @@ pub(crate) fn onward(visit: i64, from: &str, said: Option<&str>, otherwise: &str
     Redirect::to(&to)
 }
 
+/// The same request, unless a field of it holds the one character that no text of the records may have.
+async fn without_nul(request: Request) -> Result<Request, AppError> {
+    let (parts, body) = request.into_parts();
+    let bytes = axum::body::to_bytes(body, MOST_BYTES).await.map_err(|_| AppError::TooLarge)?;
+    let has = |what: &[u8]| bytes.windows(what.len()).any(|w| w == what);
+    if has(b"\0") || has(b"%00") || has(b"\\u0000") {
+        return Err(AppError::BadInput(crate::t("form.no-such-character").to_owned()));
+    }
+    Ok(Request::from_parts(parts, axum::body::Body::from(bytes)))
+}
+
 /// A form whose rejection is a page of ours.
 pub(crate) struct Typed<T>(pub T);
 
@@ -32,6 +43,7 @@ fn rejected(status: StatusCode, text: String) -> AppError {
 impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Typed<T> {
     type Rejection = AppError;
     async fn from_request(request: Request, state: &S) -> Result<Typed<T>, AppError> {
+        let request = without_nul(request).await?;
         match Form::<T>::from_request(request, state).await {
             Ok(Form(value)) => Ok(Typed(value)),
             Err(e) => Err(form_error(&e)),
@@ -49,6 +61,7 @@ pub(crate) struct Body<T>(pub T);
 impl<S: Send + Sync, T: DeserializeOwned> FromRequest<S> for Body<T> {
     type Rejection = AppError;
     async fn from_request(request: Request, state: &S) -> Result<Body<T>, AppError> {
+        let request = without_nul(request).await?;
         match Json::<T>::from_request(request, state).await {
             Ok(Json(value)) => Ok(Body(value)),
             Err(e) => Err(json_error(&e)),

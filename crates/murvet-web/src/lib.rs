@@ -6,12 +6,14 @@
 mod assets;
 mod audits;
 mod auth;
+mod doors;
 mod error;
 mod form;
 mod gather;
 mod grounds;
 mod page;
 mod pictures;
+mod set_up;
 mod stations;
 mod text;
 
@@ -43,6 +45,8 @@ pub struct App {
     objects: Arc<dyn ObjectStore>,
     meter: Option<String>,
     monitor: Option<String>,
+    doors: doors::Doors,
+    set_up: Option<set_up::Code>,
 }
 
 impl App {
@@ -56,7 +60,16 @@ impl App {
             objects: Arc::new(InMemory::new()),
             meter: None,
             monitor: None,
+            doors: doors::Doors::default(),
+            set_up: None,
         }
+    }
+
+    /// The same with a page that enters the first firm, for whoever types this code, while there is none.
+    #[must_use]
+    pub fn set_up_with(mut self, code: &str) -> App {
+        self.set_up = Some(set_up::Code::new(code));
+        self
     }
 
     /// The same with a meter that speaks SCPI over TCP at this address, host and port.
@@ -104,6 +117,7 @@ pub fn router(app: App) -> Router {
     Router::new()
         .route("/", get(visits::home))
         .route("/sign-in", get(auth::sign_in_page).post(auth::sign_in))
+        .route("/set-up", get(set_up::show).post(set_up::enter))
         .route("/sign-out", post(auth::sign_out))
         .route("/visits", get(visits::list).post(visits::create))
         .route("/visits/{visit}", get(visits::enter))

@@ -12,7 +12,8 @@ use murvet_core::readings::{Outcome, Phase, SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
 use murvet_core::systems::System;
 use murvet_store::{Action, Person, Reading, Revision, SafeStep, Visit};
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
+use tokio::sync::Semaphore;
 
 /// Renders a template.
 pub(crate) fn html(template: &impl Template) -> Result<Response, AppError> {
@@ -159,8 +160,19 @@ pub(crate) fn phase_words(code: &str) -> String {
     Phase::of(code).map_or_else(|| code.to_owned(), |p| p.words().to_owned())
 }
 
+/// How many pieces of work of the core run at once: as many as the machine has cores. What waits and is not waited for any more,
+/// because its client has gone, never begins.
+static BENCHES: LazyLock<Semaphore> =
+    LazyLock::new(|| Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from).max(2)));
+
 /// Runs the core away from the threads that answer requests.
 pub(crate) async fn off_thread<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, AppError> {
+    let bench = BENCHES.acquire().await.map_err(|e| AppError::Broken(e.to_string()))?;
+    // The bench goes with the work: whoever asked may leave, the work is on it until it is done.
+    let work = move || {
+        let _bench = bench;
+        work()
+    };
     tokio::task::spawn_blocking(work).await.map_err(|e| AppError::Broken(e.to_string()))
 }
 

@@ -1,5 +1,6 @@
 //! The `murvet` program.
 
+mod accounts;
 mod audit_file;
 mod demo;
 mod reports;
@@ -128,6 +129,12 @@ enum Command {
         /// rig, audit, isolate, plan, repairs, uses, diagnose, steps, day or record.
         what: String,
     },
+    /// Enter a firm into the database in DATABASE_URL.
+    #[command(subcommand)]
+    Firm(accounts::Firm),
+    /// Enter people of a firm, or give one another password. The password is read from the first line of standard input.
+    #[command(subcommand)]
+    Person(accounts::Person),
     /// Serve the application over the database in DATABASE_URL.
     Serve(Listen),
     /// Load the demo world if the database is empty, then serve.
@@ -210,6 +217,8 @@ fn main() -> ExitCode {
             Err(e) => audit_file::complain(&[e.to_string()]),
         },
         Command::Verify { file, key } => verify::verify(&file, key.as_deref()),
+        Command::Firm(what) => accounts::firm(what),
+        Command::Person(what) => accounts::person(what),
         Command::Serve(listen) => run(listen, false),
         Command::Demo(listen) => run(listen, true),
     }
@@ -239,7 +248,13 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         .await
         .with_context(|| format!("cannot listen on {}", listen.listen))?;
     println!("listening on http://{}", socket.local_addr()?);
+    let empty = store.is_empty().await?;
     let mut app = App::new(store, clock, listen.secure_cookie);
+    if empty {
+        let code = murvet_store::one_time_code()?;
+        println!("there is no firm yet: set one up at http://{}/set-up with the code {code}", socket.local_addr()?);
+        app = app.set_up_with(&code);
+    }
     if let Some(place) = &listen.photographs {
         app = app.photographs_in(place).map_err(|e| anyhow::anyhow!("photographs cannot be kept there: {e}"))?;
     }
@@ -257,7 +272,7 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         eprintln!("battery monitor at {address}");
         app = app.monitor_at(address);
     }
-    let app = router(app);
+    let app = router(app).into_make_service_with_connect_info::<std::net::SocketAddr>();
     axum::serve(socket, app)
         .with_graceful_shutdown(async {
             let mut end = match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {

@@ -1,5 +1,7 @@
 //! The command line: what it prints and how it exits.
 
+mod browser;
+
 use serde_json::Value;
 use std::io::Write;
 use std::process::{Command, Output, Stdio};
@@ -261,5 +263,47 @@ fn what_is_done_at_the_rig_is_told_by_a_rig_and_its_readings_alone() {
     for command in ["isolate", "plan", "repairs", "uses", "diagnose"] {
         assert_eq!(murvet(&["schema", command], "").status.code(), Some(0), "{command}");
         assert!(!murvet(&[command, "-"], faulty).stdout.is_empty(), "{command}");
+    }
+}
+
+#[test]
+fn a_firm_and_its_people_are_entered_from_the_command_line() {
+    const INES: [&str; 8] =
+        ["person", "add", "--firm", "Moor Electric", "--qualification", "electrician", "ines", "Ines Moor"];
+    let database = browser::database("accounts");
+    let with = |arguments: &[&str], input: &str| {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
+            .args(arguments)
+            .env("DATABASE_URL", &database)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .expect("starts");
+        match child.stdin.take().expect("its input").write_all(input.as_bytes()) {
+            Err(e) if e.kind() != std::io::ErrorKind::BrokenPipe => panic!("{e}"),
+            _ => {}
+        }
+        let out = child.wait_with_output().expect("ends");
+        let said = [out.stdout, out.stderr].concat();
+        (out.status.success(), String::from_utf8_lossy(&said).into_owned())
+    };
+    let by_number = INES.map(|word| if word == "Moor Electric" { "1" } else { word });
+    let nameless = INES.map(|word| if word == "electrician" { " " } else { word });
+    for (arguments, input, done, says) in [
+        (&["firm", "add", ""][..], "", false, "the name of the firm"),
+        (&INES, "short\n", false, "12 characters"),
+        (&INES, "", false, "12 characters"),
+        (&nameless, "a long password\n", false, "the qualification"),
+        (&INES, "a long password\n", false, "no one firm \"Moor Electric\""),
+        (&["firm", "add", "Moor Electric"], "", true, "firm 1: Moor Electric"),
+        (&INES, "a long password\n", true, "Ines Moor signs in as ines"),
+        // A name to sign in with is one person's; a firm may be named by its number.
+        (&by_number, "another password\n", false, "is the name taken?"),
+        (&["person", "password", "ines"], "yet another password\n", true, "signed out everywhere"),
+        (&["person", "password", "nobody"], "yet another password\n", false, "nobody signs in as nobody"),
+    ] {
+        let (did, said) = with(arguments, input);
+        assert!(did == done && said.contains(says), "{arguments:?}: {said}");
     }
 }

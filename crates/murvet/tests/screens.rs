@@ -16,7 +16,7 @@ const VAN: &str = include_str!("van.rig");
 const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 43] = [
+const SCREENS: [&str; 45] = [
     "/practice",
     "/visits/3/case",
     "/visits/1/complaints",
@@ -41,6 +41,8 @@ const SCREENS: [&str; 43] = [
     "/visits/1/trace",
     "/visits/1/states",
     "/visits/1/states?finding=charger-loop:conv&move=1&on=kettle&on=lamps",
+    "/visits/1/walk",
+    "/visits/2/walk",
     "/visits/1/readings",
     "/visits/3/readings?test=drop:lamps",
     "/visits/1/findings",
@@ -243,8 +245,10 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
 }
 
 /// Screens that are looked at while walking: no longer than four screens in the hand before something is unfolded.
-const SHORT: [&str; 7] = [
+const SHORT: [&str; 9] = [
     "/visits",
+    "/visits/1/walk",
+    "/visits/2/walk",
     "/visits/1/safe",
     "/visits/1/trace",
     "/visits/1/states",

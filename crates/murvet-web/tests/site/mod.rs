@@ -2,7 +2,7 @@
 #![allow(dead_code, reason = "each test binary uses a part of this module")]
 
 #[path = "../../../murvet-store/tests/database/mod.rs"]
-mod database;
+pub mod database;
 
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
@@ -14,6 +14,7 @@ use tower::ServiceExt;
 
 pub struct Site {
     pub router: axum::Router,
+    pub store: Store,
     pub cookie: String,
     pub visit: i64,
     /// The stranger firm's visit.
@@ -37,8 +38,8 @@ pub async fn site(name: &str) -> Site {
             NewVisit { rig, person, planned_on: NaiveDate::default(), hours: 4.0, complaint: "", kind: "finished" };
         visits.push(store.add_visit(firm, &new).await.expect("visit"));
     }
-    let router = router(App::new(store, Clock::system(), false));
-    let mut site = Site { router, cookie: String::new(), visit: visits[0], foreign: visits[1] };
+    let router = router(App::new(store.clone(), Clock::system(), false));
+    let mut site = Site { router, store, cookie: String::new(), visit: visits[0], foreign: visits[1] };
     site.sign_in("ana").await;
     site
 }
@@ -51,8 +52,9 @@ pub fn encode(text: &str) -> String {
 }
 
 impl Site {
-    /// Signs somebody in; what follows is theirs.
+    /// Signs somebody in at a browser of their own; what follows is theirs.
     pub async fn sign_in(&mut self, login: &str) {
+        self.cookie.clear();
         let typed = [("login", login), ("password", "a long password")];
         let (status, headers, _) = self.post("/sign-in", &typed).await;
         assert_eq!(status, StatusCode::SEE_OTHER);

@@ -1,0 +1,128 @@
+//! Firms and people, from the command line.
+
+use anyhow::{Context, bail};
+use clap::Subcommand;
+use murvet_store::{NewPerson, Store, password_fits};
+use std::process::ExitCode;
+
+/// What can be done to a firm.
+#[derive(Subcommand)]
+pub(crate) enum Firm {
+    /// Enter a firm, with a signing key of its own.
+    Add {
+        /// Its name, as printed on hand-overs.
+        name: String,
+    },
+}
+
+/// What can be done to a person.
+#[derive(Subcommand)]
+pub(crate) enum Person {
+    /// Enter somebody.
+    Add {
+        /// The firm, by name or number.
+        #[arg(long)]
+        firm: String,
+        /// What they may do, in words, as printed on hand-overs.
+        #[arg(long)]
+        qualification: String,
+        /// The name to sign in with.
+        login: String,
+        /// The full name.
+        name: String,
+    },
+    /// Give somebody another password; they are signed out everywhere.
+    Password {
+        /// The name they sign in with.
+        login: String,
+    },
+}
+
+async fn store() -> anyhow::Result<Store> {
+    let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; it says where the database is")?;
+    Ok(Store::open(&url).await?)
+}
+
+/// The password, from the first line of standard input.
+fn typed_password() -> anyhow::Result<String> {
+    let mut line = String::new();
+    std::io::stdin().read_line(&mut line).context("no password on standard input")?;
+    let password = line.trim_end_matches(['\r', '\n']).to_owned();
+    password_fits(&password)
+        .map_err(|why| anyhow::anyhow!("{why} It is read from the first line of standard input."))?;
+    Ok(password)
+}
+
+fn told(name: &str, what: &str) -> anyhow::Result<()> {
+    if (1..=120).contains(&name.trim().chars().count()) {
+        Ok(())
+    } else {
+        bail!("{what}: write it, in up to 120 characters")
+    }
+}
+
+fn end(done: anyhow::Result<String>) -> ExitCode {
+    match done {
+        Ok(words) => {
+            println!("{words}");
+            ExitCode::SUCCESS
+        }
+        Err(error) => {
+            eprintln!("murvet: {error:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn run(work: impl Future<Output = anyhow::Result<String>>) -> ExitCode {
+    end(tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(work)))
+}
+
+pub(crate) fn firm(what: Firm) -> ExitCode {
+    let Firm::Add { name } = what;
+    run(async move {
+        told(&name, "the name of the firm")?;
+        let key = store().await?.add_firm(name.trim()).await?;
+        Ok(format!("firm {key}: {}", name.trim()))
+    })
+}
+
+pub(crate) fn person(what: Person) -> ExitCode {
+    run(async move {
+        match what {
+            Person::Add { firm, qualification, login, name } => {
+                for (text, what) in [
+                    (&login, "the name to sign in with"),
+                    (&name, "the full name"),
+                    (&qualification, "the qualification"),
+                ] {
+                    told(text, what)?;
+                }
+                let password = typed_password()?;
+                let store = store().await?;
+                let key = store
+                    .firm_called(&firm)
+                    .await
+                    .with_context(|| format!("there is no one firm \"{firm}\"; give its number"))?;
+                let new = NewPerson {
+                    login: login.trim(),
+                    name: name.trim(),
+                    qualification: qualification.trim(),
+                    password: &password,
+                };
+                let added = store.add_person(key, &new).await;
+                let id = added.with_context(|| format!("{login} cannot be entered; is the name taken?"))?;
+                Ok(format!("person {id} of firm {key}: {} signs in as {}", name.trim(), login.trim()))
+            }
+            Person::Password { login } => {
+                let password = typed_password()?;
+                let store = store().await?;
+                store
+                    .set_password(login.trim(), &password)
+                    .await
+                    .with_context(|| format!("nobody signs in as {login}"))?;
+                Ok(format!("{login} has another password and is signed out everywhere"))
+            }
+        }
+    })
+}
