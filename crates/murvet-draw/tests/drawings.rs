@@ -320,3 +320,40 @@ fn no_label_lies_on_another_in_any_demo_or_starter_rig() {
     assert_eq!(outlines.len(), 5);
     assert_eq!(outlines.iter().map(|(_, between)| between).collect::<std::collections::BTreeSet<_>>().len(), 1);
 }
+
+#[test]
+fn a_part_of_the_map_shows_what_is_marked_among_its_neighbours() {
+    let audit = audit_of(include_str!("../../murvet/demo/heron.rig"));
+    let whole = rig_map(&audit, &MapOptions::default());
+    let frame = |svg: &str| -> Vec<f64> {
+        let view = svg.split("viewBox=\"").nth(1).and_then(|v| v.split('"').next()).expect("a view");
+        view.split(' ').map(|n| n.parse().expect("a number")).collect()
+    };
+    let size = frame(&whole);
+    for component in &audit.assumed.components {
+        let marked = [component.id.clone()];
+        let svg = rig_map(&audit, &MapOptions { marked: &marked, near: true, ..MapOptions::default() });
+        sound(&svg);
+        let seen = frame(&svg);
+        // In the hand at its own size; of the whole map no more than lies around.
+        assert!(seen[2] <= 390.0 && seen[3] <= 300.0 && svg.len() < whole.len() * 3 / 4, "{}: {seen:?}", component.id);
+        let own = svg.split(&format!("data-component=\"{}\"", component.id)).nth(1).expect("it is drawn");
+        let number = |mark: &str| -> f64 {
+            own.split(mark).nth(1).and_then(|v| v.split('"').next()).and_then(|v| v.parse().ok()).expect("a number")
+        };
+        let (x, y) = (number("<rect x=\""), number(" y=\""));
+        assert!(x >= seen[0] && x + 76.0 <= seen[0] + seen[2], "{}: {x} in {seen:?}", component.id);
+        assert!(y >= seen[1] && y + 62.0 <= seen[1] + seen[3], "{}: {y} in {seen:?}", component.id);
+    }
+    // Two that lie far apart are not squeezed in: the first of them is what is looked at.
+    let ends =
+        [audit.assumed.components.first(), audit.assumed.components.last()].map(|c| c.expect("components").id.clone());
+    let both = frame(&rig_map(&audit, &MapOptions { marked: &ends, near: true, ..MapOptions::default() }));
+    assert!(both[2] < size[2] && both[3] < size[3], "{both:?} of {size:?}");
+    // A control leads to its next position and says where it stands.
+    let controls = [("main-switch".to_owned(), "?c3=1".to_owned(), "closed".to_owned())];
+    let moved = rig_map(&audit, &MapOptions { controls: &controls, ..MapOptions::default() });
+    sound(&moved);
+    let link = moved.split("href=\"?c3=1\"").nth(1).and_then(|l| l.split("</a>").next()).expect("a link");
+    assert!(link.contains("data-move") && link.contains(">closed<"), "{link}");
+}

@@ -185,3 +185,21 @@ fn a_record_is_written_and_read_back_whole_and_an_older_one_too() {
     let again: Record = serde_json::from_str(&serde_json::to_string(&record).expect("JSON")).expect("reads");
     assert_eq!(record, again);
 }
+
+#[test]
+fn the_walk_makes_safe_first_and_hands_over_last() {
+    use murvet_visit::{Onward, Open};
+    // Every mix of what is open, by counting through them.
+    for n in 0..16usize {
+        let open = Open { isolation: n & 1, tests: n >> 1 & 1, repaired: n >> 2 & 1, undecided: n >> 3 & 1 };
+        let next = open.next();
+        assert_eq!(next == Onward::Isolate, open.isolation > 0, "nothing comes before making safe: {open:?}");
+        assert_eq!(next == Onward::HandOver, open == Open::default(), "nothing is left behind: {open:?}");
+        if next == Onward::Decide {
+            assert_eq!((open.tests, open.repaired), (0, 0), "measured and proven before the next repair: {open:?}");
+        }
+        if next == Onward::Prove {
+            assert_eq!(open.tests, 0, "what proves it is measured first: {open:?}");
+        }
+    }
+}

@@ -11,6 +11,7 @@ mod error;
 mod form;
 mod gather;
 mod grounds;
+mod health;
 mod page;
 mod pictures;
 mod set_up;
@@ -34,6 +35,10 @@ use object_store::prefix::PrefixStore;
 use std::sync::Arc;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
+
+/// How long a body that is sent may pause; then its request is over.
+const MOST_PAUSE: std::time::Duration = std::time::Duration::from_secs(30);
 
 /// What every handler may use.
 #[derive(Clone)]
@@ -204,9 +209,12 @@ pub fn router(app: App) -> Router {
         .route("/rules/{rule}", get(rule_book::show))
         .route("/worker.js", get(assets::worker))
         .route("/assets/{file}", get(assets::serve))
+        .route("/health/live", get(health::live))
+        .route("/health/ready", get(health::ready))
         .fallback(error::nothing_here)
         .layer(middleware::from_fn(guard))
         .layer(DefaultBodyLimit::max(form::MOST_BYTES))
+        .layer(RequestBodyTimeoutLayer::new(MOST_PAUSE))
         .layer(CompressionLayer::new())
         .layer(CatchPanicLayer::custom(error::broken))
         .with_state(app)

@@ -11,6 +11,7 @@ use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Phase, SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
 use murvet_core::systems::System;
+use murvet_draw::{MapOptions, Subsystem, rig_map};
 use murvet_store::{Action, Person, Reading, Revision, SafeStep, Visit};
 use std::sync::{Arc, LazyLock};
 use tokio::sync::Semaphore;
@@ -174,6 +175,13 @@ pub(crate) async fn off_thread<T: Send + 'static>(work: impl FnOnce() -> T + Sen
         work()
     };
     tokio::task::spawn_blocking(work).await.map_err(|e| AppError::Broken(e.to_string()))
+}
+
+/// The map of a rig with its findings, drawn away from the threads that answer requests.
+pub(crate) async fn mapped(audit: &Arc<Made>, subsystem: Subsystem) -> Result<String, AppError> {
+    let audit = Arc::clone(audit);
+    off_thread(move || rig_map(&audit, &MapOptions { subsystem, findings: &audit.findings, ..MapOptions::default() }))
+        .await
 }
 
 /// The head of a station's page.

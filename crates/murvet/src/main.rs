@@ -237,6 +237,20 @@ fn run(listen: Listen, with_demo: bool) -> ExitCode {
     }
 }
 
+/// How long a server that is asked to end waits for requests that are under way.
+const PATIENCE: std::time::Duration = std::time::Duration::from_secs(5);
+
+/// Waits for SIGTERM or the interrupt key.
+async fn asked_to_end() {
+    let Ok(mut end) = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) else {
+        return std::future::pending().await;
+    };
+    tokio::select! {
+        _ = end.recv() => {}
+        _ = tokio::signal::ctrl_c() => {}
+    }
+}
+
 async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
     let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; ./murvet demo sets it")?;
     let store = Store::open(&url).await?;
@@ -273,17 +287,19 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         app = app.monitor_at(address);
     }
     let app = router(app).into_make_service_with_connect_info::<std::net::SocketAddr>();
-    axum::serve(socket, app)
-        .with_graceful_shutdown(async {
-            let mut end = match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
-                Ok(end) => end,
-                Err(_) => return std::future::pending().await,
-            };
-            tokio::select! {
-                _ = end.recv() => {}
-                _ = tokio::signal::ctrl_c() => {}
-            }
-        })
-        .await?;
+    let (end, mut ended) = tokio::sync::watch::channel(());
+    let served = axum::serve(socket, app).with_graceful_shutdown(async move {
+        let _ = ended.changed().await;
+    });
+    let patience = async move {
+        asked_to_end().await;
+        let _ = end.send(());
+        // What is half sent by then is not waited for.
+        tokio::time::sleep(PATIENCE).await;
+    };
+    tokio::select! {
+        served = served => served?,
+        () = patience => {}
+    }
     Ok(())
 }

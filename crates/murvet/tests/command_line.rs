@@ -307,3 +307,38 @@ fn a_firm_and_its_people_are_entered_from_the_command_line() {
         assert!(did == done && said.contains(says), "{arguments:?}: {said}");
     }
 }
+
+#[test]
+fn a_server_that_is_asked_to_end_does_not_wait_for_what_is_half_sent() {
+    use std::io::{BufRead, BufReader, Read};
+    let database = browser::database("ending");
+    let mut server = Command::new(env!("CARGO_BIN_EXE_murvet"))
+        .args(["serve", "--listen", "127.0.0.1:0"])
+        .env("DATABASE_URL", &database)
+        .stdout(Stdio::piped())
+        .spawn()
+        .expect("starts");
+    let mut lines = BufReader::new(server.stdout.take().expect("its output")).lines().map_while(Result::ok);
+    let listening = lines.next().expect("where it listens");
+    let address = listening.trim_start_matches("listening on http://").to_owned();
+    let set_up = lines.next().expect("how to set it up");
+    assert!(set_up.contains(&format!("http://{address}/set-up with the code ")), "{set_up}");
+    let asked = |request: &str| {
+        let mut connection = std::net::TcpStream::connect(&address).expect("connects");
+        connection.write_all(request.as_bytes()).expect("sent");
+        connection
+    };
+    for path in ["/health/live", "/health/ready", "/set-up"] {
+        let mut answer = String::new();
+        let mut connection = asked(&format!("GET {path} HTTP/1.1\r\nhost: here\r\nconnection: close\r\n\r\n"));
+        connection.read_to_string(&mut answer).expect("an answer");
+        assert!(answer.starts_with("HTTP/1.1 200"), "{path}: {answer}");
+    }
+    // A form that never comes to its end; the server ends all the same, and says that nothing went wrong.
+    let _half = asked(
+        "POST /sign-in HTTP/1.1\r\nhost: here\r\ncontent-type: application/x-www-form-urlencoded\r\ncontent-length: 100\r\n\r\nlogin=",
+    );
+    let told = Command::new("kill").args(["-TERM", &server.id().to_string()]).status().expect("told");
+    assert!(told.success());
+    assert!(server.wait().expect("ends").success());
+}

@@ -176,7 +176,9 @@ fn within(allowed: &str) -> String {
         ([low], false) => low * 1.5,
         _ => return "OL".to_owned(),
     };
-    format!("{value:.3}{}", unit.map_or(String::new(), |u| format!(" {u}")))
+    let value = format!("{value:.3}");
+    let value = value.trim_end_matches('0').trim_end_matches('.');
+    format!("{value}{}", unit.map_or(String::new(), |u| format!(" {u}")))
 }
 
 /// Walks a whole visit by what the page asks for; gives pages, taps and keys.

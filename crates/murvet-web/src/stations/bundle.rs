@@ -4,7 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::gather;
-use crate::page::{Head, Top, VisitContext, html, off_thread, when};
+use crate::page::{Head, Top, VisitContext, html, mapped, off_thread, when};
 use crate::pictures::prepare;
 use crate::stations::csv::readings_csv;
 use crate::stations::papers;
@@ -19,7 +19,7 @@ use murvet_core::complaints::Symptom;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, VisitKind};
-use murvet_draw::{MapOptions, rig_map};
+use murvet_draw::Subsystem;
 use murvet_store::{NewComplaint, NewOrigin, NewReading, NewRigVisit, NewVisit, verify_record};
 use murvet_visit::record::{FORMAT, ReadingPart, Record};
 use sha2::{Digest, Sha256};
@@ -48,9 +48,10 @@ pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i
     files.insert("rig.txt".to_owned(), context.revision.text.clone().into_bytes());
     files.insert("rig.json".to_owned(), serde_json::to_vec_pretty(&*context.rig).map_err(broken)?);
     files.insert("readings.csv".to_owned(), readings_csv(&app, context.firm, visit).await?);
-    let map = MapOptions { findings: &context.audit.findings, ..MapOptions::default() };
-    files.insert("drawings/map.svg".to_owned(), rig_map(&context.audit, &map).into_bytes());
-    for (n, svg) in murvet_draw::label_sheets(&context.audit).into_iter().enumerate() {
+    files.insert("drawings/map.svg".to_owned(), mapped(&context.audit, Subsystem::All).await?.into_bytes());
+    let audit = context.audit.clone();
+    let sheets = off_thread(move || murvet_draw::label_sheets(&audit)).await?;
+    for (n, svg) in sheets.into_iter().enumerate() {
         files.insert(format!("drawings/labels-{}.svg", n + 1), svg.into_bytes());
     }
     for p in app.store.photographs(context.firm, visit).await? {

@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::gather;
-use crate::page::{Head, VisitContext, html, outcome, phase_words, when};
+use crate::page::{Head, VisitContext, html, mapped, outcome, phase_words, when};
 use crate::stations::complaints::told;
 use crate::stations::findings::{FindingCard, accepted_risks, shown};
 use crate::stations::instruments::{called, in_date};
@@ -19,7 +19,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use murvet_bundle::hex;
 use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, Outcome, Use, circuits, value_words};
-use murvet_draw::{MapOptions, rig_map};
+use murvet_draw::Subsystem;
 use murvet_store::{Action, FindingEvent, HandOver, KeptCalculation, Reading, Referral, ReferralBack, verify_record};
 use murvet_visit::Event;
 use murvet_visit::record::SignedPart;
@@ -209,6 +209,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         holds: verify_record(&h.record, &h.signature, &h.public_key).is_ok(),
     };
     let uses = uses_of(&context, &holding).await?;
+    let map = mapped(&context.audit, Subsystem::All).await?;
     html(&HandOverPage {
         firm,
         contact: context.visit.customer_contact.clone(),
@@ -216,7 +217,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         qualification: context.person.qualification.clone(),
         complaint: context.visit.complaint.trim_end_matches('.').to_owned(),
         profile_title: context.audit.rules.title.clone(),
-        map: rig_map(&context.audit, &MapOptions { findings: &context.audit.findings, ..MapOptions::default() }),
+        map,
         uses,
         findings: shown(&context, &events, false),
         done: done_rows(&context.actions, &events),

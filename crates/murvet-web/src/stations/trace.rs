@@ -5,7 +5,7 @@ use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Body, Typed};
 use crate::grounds::Grounds;
-use crate::page::{Head, VisitContext, html, off_thread, when};
+use crate::page::{Head, VisitContext, html, mapped, off_thread, when};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
@@ -403,7 +403,6 @@ pub(crate) async fn map(
 ) -> Result<Response, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
     let subsystem = Subsystem::asked(q.show.as_deref());
-    let svg =
-        rig_map(&context.audit, &MapOptions { subsystem, findings: &context.audit.findings, ..MapOptions::default() });
+    let svg = mapped(&context.audit, subsystem).await?;
     Ok(([(header::CONTENT_TYPE, "image/svg+xml")], svg).into_response())
 }

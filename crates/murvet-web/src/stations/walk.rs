@@ -3,7 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Head, VisitContext, html};
+use crate::page::{Head, VisitContext, html, off_thread};
 use crate::stations::findings::{FindingCard, shown};
 use crate::stations::put_right::{Repaired, TrialRow, lives, tried};
 use crate::stations::readings::{
@@ -234,9 +234,12 @@ pub(crate) async fn page(
         .find(|r| Some(r.test.as_str()) != chosen)
         .map(|r| (urlencode(&r.test), r.title.clone()));
     if !things.is_empty() {
-        let link = format!("/visits/{visit}/component/{{}}");
-        let options = MapOptions { marked: &things, near: true, link: Some(&link), ..MapOptions::default() };
-        page.picture = Some(rig_map(&context.audit, &options)).filter(|svg| svg.contains("data-component"));
+        let (audit, link) = (context.audit.clone(), format!("/visits/{visit}/component/{{}}"));
+        let drawn = off_thread(move || {
+            let options = MapOptions { marked: &things, near: true, link: Some(&link), ..MapOptions::default() };
+            rig_map(&audit, &options)
+        });
+        page.picture = Some(drawn.await?).filter(|svg| svg.contains("data-component"));
     }
     html(&page)
 }
