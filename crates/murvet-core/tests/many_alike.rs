@@ -1,6 +1,9 @@
 //! Rigs of many parts that are alike: whatever their number, each part is judged as one alone would be, and where
 //! something is left out the audit says so.
 
+#[path = "../benches/made/mod.rs"]
+mod made;
+
 use murvet_core::audit::{Audit, audit};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::notation::parse;
@@ -92,12 +95,20 @@ fn whatever_the_shape_what_is_left_out_is_said_and_memory_stays_small() {
     for (text, whole) in [(chain(3), true), (chain(8), false), (chain(12), false), (together(8), false)] {
         let audit = judged(&text);
         assert_eq!(audit.states.complete, whole, "{} states", audit.states.states.len());
-        assert!(weight(&audit) < 1_200_000, "{} labels", weight(&audit));
+        assert!(weight(&audit) < 2_000_000, "{} labels", weight(&audit));
         let text = AuditReport::new(&audit).text();
         let said = text.contains("states beyond them were not judged");
         assert_eq!(said, !whole, "{text}");
         assert!(whole || !text.contains("No findings."), "{text}");
     }
+}
+
+#[test]
+fn a_large_rig_of_twelve_controls_is_judged_in_all_its_states() {
+    let audit = judged(&made::rig(120, 12));
+    println!("{} states, {} nodes", audit.states.states.len(), audit.net.nodes.len());
+    assert!(audit.net.controls.len() >= 12 && audit.states.states.len() > 100);
+    assert!(audit.states.complete, "{:?}", audit.limits);
 }
 
 #[test]

@@ -21,7 +21,7 @@ const MOST_STATES: usize = 4_000;
 
 /// What all states of a rig may weigh together, in labels of parts: what judging them takes and what keeping them takes
 /// both go with it.
-const MOST_WEIGHT: usize = 300_000;
+const MOST_WEIGHT: usize = 900_000;
 
 /// Fewer states than this are judged of no rig, however large.
 const FEWEST_STATES: usize = 500;
