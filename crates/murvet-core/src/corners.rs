@@ -413,9 +413,10 @@ pub(crate) fn corners(open: &[OpenValue], sides: bool, most: usize) -> Corners {
         }
     }
     let bases = list.len().min(4);
-    // Where there is no room to turn each value, it is better used to let them meet.
-    let turned: usize = open.iter().map(|o| o.choices.len() - 1).sum();
-    let kept = (most / if list.len() + turned <= most { 4 } else { 2 }).min(MOST_MEETING);
+    // Each value is turned from the worst and from the best. What room that leaves lets them meet; where there is no room for
+    // it, half of it is better used so.
+    let turned: usize = 2 * open.iter().map(|o| o.choices.len() - 1).sum::<usize>();
+    let kept = most.checked_sub(list.len() + turned).unwrap_or(most / 2).min(MOST_MEETING);
     let meet = |list: &mut Vec<Corner>, most: usize| {
         let choices: Vec<usize> = open.iter().map(ends_of).collect();
         let met: Vec<Vec<usize>> = list.iter().map(|c| c.choice.clone()).collect();

@@ -265,7 +265,8 @@ impl Memory {
         let compact = Compact::new(net);
         let found = self.search(&compact.shape, &movable(net));
         let explored = Arc::new(Explored::from(spell(net, &compact, &found)));
-        let weight = found.count() * compact.shape.labels() + net.nodes.len();
+        // The layout itself is kept too: its edges weigh about ten labels each.
+        let weight = found.count() * compact.shape.labels() + 10 * (net.nodes.len() + net.edges.len());
         known().keep(layout, &explored, weight);
         explored
     }
@@ -278,7 +279,7 @@ impl Memory {
             return Arc::clone(found);
         }
         let found = Arc::new(search(shape, movable));
-        let weight = found.count() * shape.labels();
+        let weight = (found.count() + 10) * shape.labels();
         known().keep(key, &found, weight);
         found
     }
