@@ -87,6 +87,7 @@ pub(crate) async fn sign_in(
 ) -> Result<Response, AppError> {
     let from = address(&app, &headers, from);
     let name = form.login.trim().to_owned();
+    let _turn = app.doors.turn(&name, from).await;
     if let Err(seconds) = app.doors.knock(&name, from, app.clock.now()) {
         let problem = Some(crate::say("sign-in.wait", &[&seconds]));
         let page = html(&SignInPage { login: form.login, problem })?;

@@ -2,8 +2,11 @@
 
 use chrono::{DateTime, Duration, Utc};
 use std::collections::HashMap;
+use std::collections::hash_map::RandomState;
+use std::hash::BuildHasher;
 use std::net::IpAddr;
 use std::sync::{Arc, Mutex, PoisonError};
+use tokio::sync::{Mutex as Turns, MutexGuard};
 
 /// Wrong passwords for one name from one address before the first delay.
 const FREE: u32 = 5;
@@ -38,18 +41,43 @@ impl Tries {
     }
 }
 
+/// So many queues before the doors: who shares one waits for the other, and no memory grows.
+const QUEUES: usize = 64;
+
 /// The doors of one server; copies share them.
-#[derive(Clone, Default)]
-pub(crate) struct Doors(Arc<Mutex<HashMap<Door, Tries>>>);
+#[derive(Clone)]
+pub(crate) struct Doors(Arc<Inside>);
+
+struct Inside {
+    tries: Mutex<HashMap<Door, Tries>>,
+    queues: [Turns<()>; QUEUES],
+    queue_of: RandomState,
+}
+
+impl Default for Doors {
+    fn default() -> Doors {
+        Doors(Arc::new(Inside {
+            tries: Mutex::default(),
+            queues: std::array::from_fn(|_| Turns::new(())),
+            queue_of: RandomState::new(),
+        }))
+    }
+}
 
 impl Doors {
-    /// Counts a try, or tells how long to wait before the next one. It counts before the password is looked at, so that many at
-    /// once are no more than many in a row; one that turns out right takes its count back.
+    /// Waits for a turn at a door. Whoever holds it is alone there, so many at once are as many in a row: wrong ones run into the
+    /// delay, and right ones all come in.
+    pub async fn turn(&self, name: &str, from: Option<IpAddr>) -> MutexGuard<'_, ()> {
+        let queue = self.0.queue_of.hash_one((name, from)) as usize % QUEUES;
+        self.0.queues[queue].lock().await
+    }
+
+    /// Counts a try, or tells how long to wait before the next one. One that turns out right takes its count back.
     ///
     /// # Errors
     /// The seconds to wait.
     pub fn knock(&self, name: &str, from: Option<IpAddr>, now: DateTime<Utc>) -> Result<(), i64> {
-        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut all = self.0.tries.lock().unwrap_or_else(PoisonError::into_inner);
         if all.len() >= MOST {
             all.retain(|_, t| now - t.last < FORGOTTEN);
             if all.len() >= MOST {
@@ -76,7 +104,7 @@ impl Doors {
 
     /// The password was right: nothing is held against the name here any more.
     pub fn opened(&self, name: &str, from: Option<IpAddr>) {
-        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut all = self.0.tries.lock().unwrap_or_else(PoisonError::into_inner);
         all.remove(&(Some(name.chars().take(200).collect()), from));
         if let Some(tries) = all.get_mut(&(None, from)) {
             tries.count = tries.count.saturating_sub(1);
@@ -131,6 +159,6 @@ mod tests {
             let from = Some(IpAddr::from(n.to_be_bytes()));
             let _ = doors.knock("x", from, at(0));
         }
-        assert!(doors.0.lock().expect("lock").len() <= super::MOST + 2);
+        assert!(doors.0.tries.lock().expect("lock").len() <= super::MOST + 2);
     }
 }

@@ -128,6 +128,12 @@ async fn guessing_waits_and_the_right_password_elsewhere_does_not() {
         assert_eq!(of(StatusCode::UNAUTHORIZED), 5, "{name}");
         assert!(all.iter().all(|(s, wait)| (*s == StatusCode::TOO_MANY_REQUESTS) == wait.is_some()));
     }
+    // Thirty-two right ones at once all come in: an office opens in the morning.
+    let mut morning = tokio::task::JoinSet::new();
+    for _ in 0..32 {
+        morning.spawn(knock("198.51.100.3", "ines", "twelve or more letters"));
+    }
+    assert!(morning.join_all().await.iter().all(|(s, _)| *s == StatusCode::SEE_OTHER));
     // From there not even the right one is let in; from anywhere else it is.
     assert_eq!(knock("198.51.100.1", "ines", "twelve or more letters").await.0, StatusCode::TOO_MANY_REQUESTS);
     assert_eq!(knock("192.0.2.5", "ines", "twelve or more letters").await.0, StatusCode::SEE_OTHER);
