@@ -112,9 +112,14 @@ impl VisitContext {
         self.rig.profile.unwrap_or(self.grounds.profile)
     }
 
+    /// The steps of making safe that are not done, in their order.
+    pub fn open_steps(&self) -> impl Iterator<Item = &Step> {
+        self.steps.iter().filter(|s| !self.done.iter().any(|d| d.step == s.id))
+    }
+
     /// Whether every step of making safe is done.
     pub fn is_safe(&self) -> bool {
-        self.steps.iter().all(|s| self.done.iter().any(|d| d.step == s.id))
+        self.open_steps().next().is_none()
     }
 
     /// Minutes of the repairs that are done.
@@ -125,7 +130,7 @@ impl VisitContext {
     /// The head of a page at a station.
     pub fn head(&self, station: &'static str) -> Head {
         let left = self.visit.hours - self.spent_minutes() / 60.0;
-        let missing = self.steps.iter().filter(|s| !self.done.iter().any(|d| d.step == s.id)).count();
+        let missing = self.open_steps().count();
         let words = |open: &'static str| {
             if missing == 0 { crate::t("page.made-safe").to_owned() } else { crate::say(open, &[&missing]) }
         };

@@ -7,8 +7,14 @@ use std::io::Write;
 use std::process::{Command, Output, Stdio};
 
 fn murvet(arguments: &[&str], input: &str) -> Output {
+    murvet_on("", arguments, input)
+}
+
+/// The same over a database.
+fn murvet_on(database: &str, arguments: &[&str], input: &str) -> Output {
     let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
         .args(arguments)
+        .env("DATABASE_URL", database)
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())
         .stderr(Stdio::piped())
@@ -272,19 +278,7 @@ fn a_firm_and_its_people_are_entered_from_the_command_line() {
         ["person", "add", "--firm", "Moor Electric", "--qualification", "electrician", "ines", "Ines Moor"];
     let database = browser::database("accounts");
     let with = |arguments: &[&str], input: &str| {
-        let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
-            .args(arguments)
-            .env("DATABASE_URL", &database)
-            .stdin(Stdio::piped())
-            .stdout(Stdio::piped())
-            .stderr(Stdio::piped())
-            .spawn()
-            .expect("starts");
-        match child.stdin.take().expect("its input").write_all(input.as_bytes()) {
-            Err(e) if e.kind() != std::io::ErrorKind::BrokenPipe => panic!("{e}"),
-            _ => {}
-        }
-        let out = child.wait_with_output().expect("ends");
+        let out = murvet_on(&database, arguments, input);
         let said = [out.stdout, out.stderr].concat();
         (out.status.success(), String::from_utf8_lossy(&said).into_owned())
     };

@@ -4,7 +4,7 @@
 
 mod browser;
 
-use browser::{Person, browser, database, driver, free_port, serve};
+use browser::{Person, browser, database, driver, free_port, leave, serve, signed_in};
 use fantoccini::Locator;
 use serde_json::json;
 
@@ -268,14 +268,8 @@ async fn enter(person: &Person) {
 
 /// A whole visit from the first step of making safe to the signed hand-over, by what the walk asks for alone.
 async fn whole_visit(name: &str, touch: bool, width: u32, height: u32) {
-    let database = database(&format!("walk-{name}"));
-    let port = free_port();
-    let _server = serve(&database, port);
-    let (_driver, driver_port) = driver().await;
-    let profile = std::env::temp_dir().join(format!("murvet-walk-{name}-{}", std::process::id()));
-    let client = browser(driver_port, &profile, width, height).await;
-    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
-    person.sign_in("paper-and-ink").await;
+    let own = format!("walk-{name}");
+    let (person, _kept, profile) = signed_in(&own, width, height).await;
     let link = "return [...document.querySelectorAll('a[href^=\"/visits/\"]')].find((a) => a.innerText.includes('Currawong')).pathname.match(/.visits.[0-9]+/)[0]";
     let visit = person.run(link, vec![]).await.as_str().expect("its address").to_owned();
     let (pages, taps, keys) = walk_whole(&person, &visit, touch).await;
@@ -284,6 +278,7 @@ async fn whole_visit(name: &str, touch: bool, width: u32, height: u32) {
     person.press("form:has(#name) .btn-ink").await;
     person.sees("the signature fits the record").await;
     assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
+    leave(person, &profile).await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -298,14 +293,7 @@ async fn a_whole_visit_is_walked_by_keyboard() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_control_is_moved_on_the_map_and_back_goes_back() {
-    let database = database("map");
-    let port = free_port();
-    let _server = serve(&database, port);
-    let (_driver, driver_port) = driver().await;
-    let profile = std::env::temp_dir().join(format!("murvet-map-{}", std::process::id()));
-    let client = browser(driver_port, &profile, 390, 844).await;
-    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
-    person.sign_in("paper-and-ink").await;
+    let (person, _kept, profile) = signed_in("map", 390, 844).await;
     person.go("/visits/1/states").await;
     person.until("document.querySelector('.zoom')").await;
     // The inverter is off, and what hangs behind the changeover dead; one tap starts it, another throws the changeover.
@@ -340,4 +328,5 @@ async fn a_control_is_moved_on_the_map_and_back_goes_back() {
     println!("a tap: median {:.0} ms, {} bytes", told[0].as_f64().unwrap_or_default(), told[1]);
     assert!(told[1].as_f64().is_some_and(|bytes| (1.0..30_000.0).contains(&bytes)), "{told}");
     assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
+    leave(person, &profile).await;
 }

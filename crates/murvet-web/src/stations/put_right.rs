@@ -67,7 +67,7 @@ struct PutRightPage {
     closed: Vec<Closed>,
     bars: Vec<(u32, String)>,
     planned: String,
-    revision: i32,
+    base: i32,
     /// Steps of making safe are open.
     live: bool,
     /// Own repairs: what, by whom.
@@ -200,7 +200,7 @@ pub(crate) async fn show(
     let chosen = chosen.map(|n| findings.remove(n));
     let bars: Vec<(u32, String)> = context.actions.iter().map(|a| (a.minutes.max(1) as u32, a.title.clone())).collect();
     let planned = format!("{:.1} h", context.visit.hours);
-    let revision = context.revision.number;
+    let base = context.revision.number;
     let live = !context.is_safe();
     let by = |a: &murvet_store::Action| {
         let took = a.took.map_or_else(String::new, |m| format!(", {m} min"));
@@ -226,7 +226,7 @@ pub(crate) async fn show(
         closed,
         bars,
         planned,
-        revision,
+        base,
         live,
         own,
         in_part,

@@ -58,8 +58,7 @@ pub(crate) async fn done(
     Typed(form): Typed<Done>,
 ) -> Result<Redirect, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
-    let open = context.steps.iter().find(|s| !context.done.iter().any(|d| d.step == s.id));
-    match open {
+    match context.open_steps().next() {
         Some(next) if next.id == form.step => {
             app.store.add_safe_step(context.firm, visit, &form.step, context.person.id, app.clock.now()).await?;
             Ok(onward(visit, &form.from, None, "safe"))

@@ -71,7 +71,6 @@ struct WalkPage {
     /// The test that was read before, to go back to: its address and title.
     back: Option<(String, String)>,
     warnings: Vec<String>,
-    revision: i32,
     base: i32,
     live: bool,
 }
@@ -150,16 +149,15 @@ pub(crate) async fn page(
     findings.retain(|f| f.decided.is_none());
     let lesser = findings.iter().filter(|f| !f.block).count();
     findings.retain(|f| f.block);
-    let undone = |s: &&murvet_core::readings::SafeStep| !context.done.iter().any(|d| d.step == s.id);
     let due = kept.due(tests);
     let can = open_now(context, tests, kept);
     let open = Open {
-        isolation: context.steps.iter().filter(undone).count(),
+        isolation: context.open_steps().count(),
         tests: can.len(),
         repaired: to_test.len(),
         undecided: findings.len(),
     };
-    let (nearest, places) = next(context, tests, kept, query.at.as_deref());
+    let (nearest, places) = next(context, tests, kept, &can, query.at.as_deref());
     let chosen = query.test.as_deref().filter(|id| tests.iter().any(|t| t.id == *id));
     let now = if chosen.is_some() { Onward::Measure } else { open.next() };
     let mut page = WalkPage {
@@ -179,7 +177,6 @@ pub(crate) async fn page(
         picture: None,
         back: None,
         warnings: kept.case.warnings(),
-        revision: context.revision.number,
         base: context.revision.number,
         live: !context.is_safe(),
     };
@@ -187,12 +184,13 @@ pub(crate) async fn page(
     let mut phase = None;
     match now {
         Onward::Isolate => {
-            if let Some((n, s)) = context.steps.iter().enumerate().find(|(_, s)| undone(s)) {
+            if let Some(s) = context.open_steps().next() {
                 if let SafeOf::Component(id) = &s.of {
                     things.push(id.clone());
                 }
                 let (id, title, note) = (s.id.clone(), s.title.clone(), s.note.clone());
-                page.step = Some(Step { id, title, note, number: n + 1 });
+                let number = context.steps.iter().position(|of| of.id == s.id).unwrap_or_default() + 1;
+                page.step = Some(Step { id, title, note, number });
             }
         }
         Onward::Measure => {

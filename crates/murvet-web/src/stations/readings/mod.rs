@@ -274,7 +274,8 @@ async fn page(
         Some(Failing { id: l.id.clone(), title: l.title.clone(), text, limit: l.limit.clone() })
     });
     let failing = failing.collect();
-    let (next, places) = next(context, tests, kept, choice.at.as_deref());
+    let open = open_now(context, tests, kept);
+    let (next, places) = next(context, tests, kept, &open, choice.at.as_deref());
     let seek = choice.seek.unwrap_or_default();
     if !seek.trim().is_empty() {
         let wanted = seek.trim().to_lowercase();

@@ -53,16 +53,16 @@ pub(crate) fn open_now(context: &VisitContext, tests: &[Test], kept: &Records) -
     open
 }
 
-/// The test that is next from where one stands.
+/// The test that is next from where one stands, of those that are open.
 pub(crate) fn next(
     context: &VisitContext,
     tests: &[Test],
     kept: &Records,
+    open: &[usize],
     at: Option<&str>,
 ) -> (Option<Next>, Vec<Place>) {
     let audit = &context.audit;
     let here = stand(context, tests, kept, at);
-    let open = open_now(context, tests, kept);
     let places = context.rig.places.iter().map(|p| (p.id.clone(), here.place.as_ref() == Some(&p.id))).collect();
     let minutes = minutes_of(open.iter().map(|n| &tests[*n]));
     let next = nearest(audit, tests, open.iter().copied(), &here).map(|n| {
