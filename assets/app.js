@@ -618,6 +618,38 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The line that the chips of an open end make, as it stands.
+  Alpine.data("sentence", () => ({
+    init() {
+      this.form = this.$el;
+      this.write();
+    },
+    // The chips of the conductor that was traced last are pressed, those that there are.
+    asLast() {
+      const told = this.$el.dataset;
+      for (const name of ["length", "size", "insulation", "cores"]) {
+        const chip = [...this.form.querySelectorAll("[name=" + name + "]")].find((c) => c.value === told[name]);
+        if (chip) chip.checked = true;
+      }
+      const flex = this.form.querySelector("[name=flex]");
+      if (flex) flex.checked = Boolean(told.flex);
+      this.write();
+    },
+    write() {
+      const told = new FormData(this.form);
+      const typed = (told.get("typed") || "").trim();
+      const unit = this.form.querySelector(".other").lastChild.textContent.trim();
+      const length = typed ? (/^[\d.,]+$/.test(typed) ? typed + unit : typed) : told.get("length");
+      const size = told.get("size");
+      const named = (value, name) => (value === "?" ? name + " ?" : value);
+      const words = told.get("cores")
+        ? [told.get("cores") + "x" + size, told.get("flex") ? "flex" : "", named(length, "length")]
+        : told.get("bolted") ? [] : [named(length, "length"), named(size, "size"), told.get("colour"), told.get("insulation")];
+      const ways = told.getAll("via").map((place) => "via " + place);
+      this.$refs.line.textContent = this.form.dataset.start + " " + [...words, ...ways].filter(Boolean).join(" ") + ", …";
+    },
+  }));
+
   // The number pad of the readings.
   Alpine.data("keypad", () => ({
     problem: "",

@@ -30,10 +30,11 @@ fn sources() -> Vec<(PathBuf, String)> {
 }
 
 /// Which crates a crate may name. What is not listed is above it, or beside it and none of its business.
-const MAY: [(&str, &[&str]); 10] = [
+const MAY: [(&str, &[&str]); 11] = [
     ("murvet-core", &[]),
     ("murvet-visit", &["murvet-core"]),
     ("murvet-text", &["murvet-core"]),
+    ("murvet-trace", &["murvet-core"]),
     ("murvet-draw", &["murvet-core"]),
     ("murvet-store", &[]),
     ("murvet-bundle", &[]),
@@ -45,6 +46,7 @@ const MAY: [(&str, &[&str]); 10] = [
             "murvet-core",
             "murvet-visit",
             "murvet-text",
+            "murvet-trace",
             "murvet-draw",
             "murvet-store",
             "murvet-bundle",

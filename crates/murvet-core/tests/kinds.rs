@@ -34,6 +34,39 @@ fn no_kind_lacks_a_part() {
     assert_eq!(uses_named.len(), 7, "{uses_named:?}");
 }
 
+#[test]
+fn what_is_said_of_a_component_is_printed_as_it_was_said() {
+    use murvet_core::catalogue::AttrType;
+    use murvet_core::rig::{Provenance, Value};
+    let mut said = 0;
+    for spec in murvet_core::catalogue::KINDS {
+        let bare = parse(&format!("{} x\n", spec.words[0])).expect("parses");
+        for attr in spec.attrs {
+            let texts: &[&str] = match attr.ty {
+                AttrType::Word(words) => words,
+                AttrType::Flag => &["yes"],
+                AttrType::Quantity(..) => {
+                    &["1V", "2A", "3W", "4Ah", "5mm2", "6m", "x2", "7mohm", "8C", "9s", "10%", "11Nm"]
+                }
+                AttrType::Name | AttrType::Words => continue,
+            };
+            for text in texts.iter().chain(&["?"]) {
+                for from in [None, Some(Provenance::Measured), Some(Provenance::Told)] {
+                    let mut rig = bare.clone();
+                    rig.components[0].attrs.insert(attr.key.to_owned(), Value { from, ..Value::new(*text) });
+                    // Of the quantities only one has the dimension of this attribute.
+                    if murvet_core::meaning::check(&rig).is_empty() {
+                        let again = parse(&print(&rig)).unwrap_or_else(|e| panic!("{}: {}", print(&rig), e[0]));
+                        assert_eq!(again, rig, "{}", print(&rig));
+                        said += 1;
+                    }
+                }
+            }
+        }
+    }
+    assert!(said > 1000, "{said}");
+}
+
 /// A turbine on a bank of 200 Ah, with more in its line.
 fn mast(turbine: &str, line: &str, more: &str) -> String {
     format!(

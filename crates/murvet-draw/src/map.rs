@@ -66,6 +66,8 @@ pub struct MapOptions<'a> {
     pub marked: &'a [String],
     /// Only what lies around the marked components, as large as a hand holds it.
     pub near: bool,
+    /// Components with ends on which nothing was traced yet, by identifier, and how many.
+    pub open: &'a [(String, usize)],
 }
 
 const CELL_W: f64 = 86.0;
@@ -254,12 +256,22 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
                 &format!("fill=\"{SIGNAL}\" font-size=\"14\" font-weight=\"700\" text-anchor=\"middle\""),
             );
         }
+        if let Some((_, count)) = options.open.iter().find(|(id, _)| *id == component.id) {
+            open_ends(&mut svg, x - 29.0, y - 26.0, *count);
+        }
         svg.close_component(link.is_some());
     }
     if part.is_none() {
         legend(&mut svg, width, height, options.state.is_some());
     }
     svg.finish()
+}
+
+/// A ring with the number of ends on which nothing was traced.
+fn open_ends(svg: &mut Svg, x: f64, y: f64, count: usize) {
+    svg.circle(x, y, 11.0, &format!("fill=\"{PAPER}\" stroke=\"{INK}\" stroke-width=\"2\" stroke-dasharray=\"4 2\""));
+    let style = format!("fill=\"{INK}\" font-size=\"13\" font-weight=\"700\" text-anchor=\"middle\"");
+    svg.text(x, y + 4.5, &count.to_string(), &style);
 }
 
 /// What is seen around some components: left, top, width and height. Never less than a few cells, so that a thing is seen

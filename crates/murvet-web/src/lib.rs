@@ -114,7 +114,7 @@ impl App {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, findings, hand_over, history,
+        ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, hand_over, history,
         instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, photographs, planned,
         practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps, trace,
         visits, walk, work,
@@ -134,6 +134,19 @@ pub fn router(app: App) -> Router {
         .route("/visits/{visit}/trace/suggest", post(trace::suggest))
         .route("/visits/{visit}/trace/rig.json", get(trace::json))
         .route("/visits/{visit}/trace/map.svg", get(trace::map))
+        .route("/visits/{visit}/ends", get(ends::show))
+        .route("/visits/{visit}/ends/next", get(ends::next))
+        .route("/visits/{visit}/ends/at", get(ends::ask).post(ends::land))
+        .route("/visits/{visit}/ends/on", get(ends::on))
+        .route("/visits/{visit}/ends/plate", get(ends::plate).post(ends::enter))
+        .route("/visits/{visit}/ends/way", post(ends::way))
+        .route("/visits/{visit}/ends/seen", get(ends::seen).post(ends::confirm))
+        .route("/visits/{visit}/ends/part", get(ends::part).post(ends::change))
+        .route("/visits/{visit}/ends/gone", post(ends::gone))
+        .route("/visits/{visit}/ends/put", post(ends::put))
+        .route("/visits/{visit}/ends/place", post(ends::place))
+        .route("/visits/{visit}/ends/begin", post(ends::begin))
+        .route("/visits/{visit}/ends/back", post(ends::back))
         .route("/visits/{visit}/states", get(states::show))
         .route("/visits/{visit}/ask", get(ask::show))
         .route("/visits/{visit}/sketch", get(sketch::show).post(sketch::attach))

@@ -13,10 +13,9 @@ use std::collections::BTreeSet;
 
 const KITE: &str = include_str!("../demo/kite.rig");
 const VAN: &str = include_str!("van.rig");
-const AXE: &str = include_str!("vendor/axe.min.js");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 45] = [
+const SCREENS: [&str; 48] = [
     "/practice",
     "/visits/3/case",
     "/visits/1/complaints",
@@ -39,6 +38,9 @@ const SCREENS: [&str; 45] = [
     "/visits",
     "/visits/1/safe",
     "/visits/1/trace",
+    "/visits/2/ends",
+    "/visits/2/ends/at?end=pos.bar",
+    "/visits/2/ends/plate?of=cu",
     "/visits/1/states",
     "/visits/1/states?finding=charger-loop:conv&move=1&on=kettle&on=lamps",
     "/visits/1/walk",
@@ -64,14 +66,6 @@ const SCREENS: [&str; 45] = [
     "/rules/charger-loop?visit=1",
 ];
 
-/// What the checker finds on the page that is open, by rule and place.
-async fn violations(person: &Person) -> Vec<String> {
-    person.run(AXE, Vec::new()).await;
-    let script = "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | '))), (e) => done(['the checker failed: ' + e]))";
-    let found = person.client.execute_async(script, Vec::new()).await.expect("the checker runs");
-    found.as_array().into_iter().flatten().filter_map(|v| v.as_str().map(str::to_owned)).collect()
-}
-
 /// Keeps from the keyboard: what can be pressed and is no control, or cannot be reached.
 const UNREACHED: &str = "return [...document.querySelectorAll('[onclick], [role=button], a:not([href]), [tabindex=\"-1\"]')].map((e) => e.outerHTML.slice(0, 120))";
 
@@ -85,7 +79,7 @@ async fn every_screen_is_open_to_everybody_in_light_and_dark_and_in_the_hand() {
             person.go(screen).await;
             person.until("window.Alpine").await;
             person.until(&format!("document.documentElement.dataset.light === '{light}'")).await;
-            found.extend(violations(&person).await.into_iter().map(|v| format!("{light} {screen}: {v}")));
+            found.extend(person.violations().await.into_iter().map(|v| format!("{light} {screen}: {v}")));
             let kept = person.run(UNREACHED, Vec::new()).await;
             found.extend(
                 kept.as_array().into_iter().flatten().map(|e| format!("{screen} keeps from the keyboard: {e}")),
@@ -283,7 +277,7 @@ async fn in_the_hand_the_stations_are_at_the_thumb_and_what_is_typed_finds_at_on
     person.until(&format!("{shown} > 0")).await;
     let others = "return [...document.querySelectorAll('.sought')].filter((e) => e.checkVisibility() && !e.textContent.toLowerCase().includes('compressor')).length";
     assert_eq!(person.run(others, vec![]).await, json!(0));
-    assert_eq!(violations(&person).await, [""; 0], "while something is sought");
+    assert_eq!(person.violations().await, [""; 0], "while something is sought");
     // The next test is in the place where one stands, and is one tap away.
     let places = "return [...document.querySelectorAll('#at option')].map((o) => o.value)";
     let places: Vec<String> = serde_json::from_value(person.run(places, vec![]).await).expect("places");

@@ -96,7 +96,9 @@ fn print_place(out: &mut String, place: &Place) {
 fn attribute(kind: Kind, key: &str, value: &Value) -> String {
     let spec = kind.spec();
     let bare = match spec.attr(key).map(|a| a.ty) {
-        Some(AttrType::Flag) => return key.to_owned(),
+        Some(AttrType::Flag) if value.is_unseen() => return format!("{key} {value}"),
+        // The word says that it is so, with where that came from.
+        Some(AttrType::Flag) => return Value { from: value.from, ..Value::new(key) }.to_string(),
         Some(AttrType::Words) => return format!("{key} \"{}\"", value.text),
         Some(AttrType::Word(_)) => !value.is_unseen(),
         Some(AttrType::Quantity(..)) => Quantity::parse(&value.text)

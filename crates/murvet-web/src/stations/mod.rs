@@ -10,6 +10,7 @@ pub(crate) mod csv;
 pub(crate) mod day;
 pub(crate) mod diagnosis;
 pub(crate) mod doing;
+pub(crate) mod ends;
 pub(crate) mod findings;
 pub(crate) mod hand_over;
 pub(crate) mod history;

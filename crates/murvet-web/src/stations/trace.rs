@@ -215,6 +215,9 @@ pub(crate) async fn show(
     }
     if let Some(starter) = q.starter.as_deref().and_then(starter) {
         let text = starter.rig(&context.visit.rig_name, context.profile());
+        let mut rig = parse(&text).map_err(|e| AppError::Broken(format!("a starter does not parse: {e:?}")))?;
+        murvet_trace::assume(&mut rig);
+        let text = print(&rig);
         return page(&app, &context, text, base, true, false, None).await;
     }
     page(&app, &context, context.revision.text.clone(), base, false, q.saved.is_some(), q.edit).await

@@ -10,6 +10,8 @@ use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+const AXE: &str = include_str!("../vendor/axe.min.js");
+
 /// A process that ends with the test.
 pub struct Running(Child);
 
@@ -149,6 +151,14 @@ impl Person {
             self.client.execute_async(script, vec![json!(path)]).await.unwrap_or_else(|e| panic!("{path}: {e}"));
         assert_eq!(answer[0], 200, "{path}");
         serde_json::from_value(answer[1].clone()).expect("bytes")
+    }
+
+    /// What the accessibility checker finds on the page that is open, by rule and place.
+    pub async fn violations(&self) -> Vec<String> {
+        self.run(AXE, Vec::new()).await;
+        let script = "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | '))), (e) => done(['the checker failed: ' + e]))";
+        let found = self.client.execute_async(script, Vec::new()).await.expect("the checker runs");
+        found.as_array().into_iter().flatten().filter_map(|v| v.as_str().map(str::to_owned)).collect()
     }
 
     pub async fn sees(&self, text: &str) {

@@ -118,6 +118,8 @@ impl Parser {
             };
             let next = tokens.get(at);
             let next_word = next.and_then(Located::word).unwrap_or_default();
+            // Whoever was asked, nobody knew: `starter ?@told`.
+            let next_unseen = next_word.split('@').next() == Some("?");
             if word == "in" {
                 at += 1;
                 if next_word.is_empty() {
@@ -139,7 +141,7 @@ impl Parser {
                         format!("write them in quotes: {word} \"manual, page 12\""),
                     ),
                 }
-            } else if let Some(attr) = spec.named(word).filter(|a| a.ty != AttrType::Flag || next_word == "?") {
+            } else if let Some(attr) = spec.named(word).filter(|a| a.ty != AttrType::Flag || next_unseen) {
                 at += 1;
                 if let Some(mut value) = self.value(next, next_word) {
                     if attr.ty == AttrType::Quantity(Dimension::Count, true) && value.text.parse::<u32>().is_ok() {
