@@ -32,6 +32,7 @@ macro_rules! visit_rows {
     };
 }
 
+mod accounts;
 mod at_the_rig;
 mod complaints;
 mod history;
@@ -45,9 +46,11 @@ mod people;
 mod records;
 mod rigs;
 pub mod schema;
+mod sent;
 mod sign;
 mod work;
 
+pub use accounts::{Change, Role, SessionRow, TrailRow};
 pub use at_the_rig::{NewPhotograph, Override, Photograph};
 pub use complaints::{Complaint, ComplaintStanding, NewComplaint};
 pub use history::Sought;
@@ -60,12 +63,13 @@ pub use origin::{NewOrigin, Origin};
 pub use people::{NewPerson, Person, SESSION_HOURS, one_time_code, password_fits};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
 pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit};
+pub use sent::{Sent, form_name};
 pub use sign::{HandOver, SignError, verify_record};
 pub use work::{PriceList, WorkText};
 
 use diesel_async::pooled_connection::AsyncDieselConnectionManager;
 use diesel_async::pooled_connection::deadpool::{Object, Pool};
-use diesel_async::{AsyncMigrationHarness, AsyncPgConnection};
+use diesel_async::{AsyncConnection, AsyncMigrationHarness, AsyncPgConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
@@ -93,6 +97,20 @@ pub enum StoreError {
 /// The result of a store method.
 pub type Result<T> = std::result::Result<T, StoreError>;
 
+/// The lock under which tables are brought up to date: any number that nothing else in the database uses.
+const MIGRATING: i64 = 0x6d75_7276_6574;
+
+/// The address of the database with how long a statement may take and wait: what hangs longer is told, and gives its connection
+/// back. Options that the address has already stay as they are.
+fn limited(url: &str) -> String {
+    const LIMITS: &str = "options=-c%20statement_timeout%3D20s%20-c%20lock_timeout%3D5s%20-c%20idle_in_transaction_session_timeout%3D30s";
+    if url.contains("options=") {
+        return url.to_owned();
+    }
+    let join = if url.contains('?') { '&' } else { '?' };
+    format!("{url}{join}{LIMITS}")
+}
+
 /// How long a request waits for a connection.
 const PATIENCE: std::time::Duration = std::time::Duration::from_secs(8);
 
@@ -108,12 +126,22 @@ impl Store {
     /// # Errors
     /// When the database cannot be reached or a migration fails.
     pub async fn open(url: &str) -> Result<Store> {
-        let manager = AsyncDieselConnectionManager::<AsyncPgConnection>::new(url);
+        let manager = AsyncDieselConnectionManager::<AsyncPgConnection>::new(limited(url));
         let pool = Pool::builder(manager).max_size(8).build().map_err(|e| StoreError::Connection(e.to_string()))?;
         let store = Store { pool };
-        let connection = store.connection().await?;
+        // To bring a large table up to date, or to wait for the server that does, may take longer than any request may.
+        let mut connection =
+            AsyncPgConnection::establish(url).await.map_err(|e| StoreError::Connection(e.to_string()))?;
+        // Of several servers that start at once one brings the tables up to date, and the others wait for it. The lock belongs to
+        // this connection alone, so it ends with the server that holds it.
+        let lock = format!("SELECT pg_advisory_lock({MIGRATING})");
+        diesel_async::RunQueryDsl::execute(diesel::sql_query(lock), &mut connection).await?;
         let mut harness = AsyncMigrationHarness::new(connection);
-        harness.run_pending_migrations(MIGRATIONS).map_err(|e| StoreError::Connection(e.to_string()))?;
+        let done = harness.run_pending_migrations(MIGRATIONS).map(|_| ()).map_err(|e| e.to_string());
+        let mut connection = harness.into_inner();
+        let unlock = format!("SELECT pg_advisory_unlock({MIGRATING})");
+        diesel_async::RunQueryDsl::execute(diesel::sql_query(unlock), &mut connection).await?;
+        done.map_err(StoreError::Connection)?;
         Ok(store)
     }
 

@@ -1,5 +1,6 @@
 //! Firms, people and their sessions.
 
+use crate::accounts::trail;
 use crate::schema::{firm, person, session};
 use crate::{Result, Store, StoreError};
 use argon2::Argon2;
@@ -29,6 +30,10 @@ pub struct Person {
     pub qualification: String,
     /// The measures they read beside those that were entered.
     pub measures: String,
+    /// What they may do: the code of a [`Role`](crate::Role).
+    pub role: String,
+    /// Since when they do not work for the firm any more.
+    pub closed_at: Option<DateTime<Utc>>,
 }
 
 /// Someone to be entered.
@@ -68,7 +73,7 @@ pub fn one_time_code() -> Result<String> {
 }
 
 /// The argon2id hash of a password.
-async fn hashed(password: &str) -> Result<String> {
+pub(crate) async fn hashed(password: &str) -> Result<String> {
     let password = password.to_owned();
     let hash = blocking(move || {
         let hash = Argon2::default().hash_password(password.as_bytes());
@@ -77,7 +82,12 @@ async fn hashed(password: &str) -> Result<String> {
     hash.await?.map_err(StoreError::Secret)
 }
 
-async fn insert_person(c: &mut AsyncPgConnection, firm: i64, new: &NewPerson<'_>, hash: &str) -> Result<i64> {
+pub(crate) async fn insert_person(
+    c: &mut AsyncPgConnection,
+    firm: i64,
+    new: &NewPerson<'_>,
+    hash: &str,
+) -> Result<i64> {
     let person = diesel::insert_into(person::table)
         .values((
             person::firm_id.eq(firm),
@@ -90,11 +100,11 @@ async fn insert_person(c: &mut AsyncPgConnection, firm: i64, new: &NewPerson<'_>
     Ok(person.get_result(c).await?)
 }
 
-fn token_hash(token: &str) -> Vec<u8> {
+pub(crate) fn token_hash(token: &str) -> Vec<u8> {
     Sha256::digest(token.as_bytes()).to_vec()
 }
 
-fn secret<const N: usize>() -> Result<[u8; N]> {
+pub(crate) fn secret<const N: usize>() -> Result<[u8; N]> {
     let mut bytes = [0u8; N];
     getrandom::fill(&mut bytes).map_err(|e| StoreError::Secret(e.to_string()))?;
     Ok(bytes)
@@ -211,14 +221,21 @@ impl Store {
     }
 
     /// Checks a password and opens a session: gives its token, or nothing when name or password is
-    /// wrong. An unknown name takes as long as a wrong password.
+    /// wrong or the person does not work there any more. An unknown name takes as long as a wrong password. `device` is what
+    /// the browser says of itself.
     ///
     /// # Errors
     /// When the database fails.
-    pub async fn sign_in(&self, login: &str, password: &str, now: DateTime<Utc>) -> Result<Option<String>> {
+    pub async fn sign_in(
+        &self,
+        login: &str,
+        password: &str,
+        device: &str,
+        now: DateTime<Utc>,
+    ) -> Result<Option<String>> {
         let mut c = self.connection().await?;
         let found: Option<(i64, i64, String)> = person::table
-            .filter(person::login.eq(login))
+            .filter(person::login.eq(login).and(person::closed_at.is_null()))
             .select((person::firm_id, person::id, person::password_hash))
             .first(&mut c)
             .await
@@ -228,23 +245,26 @@ impl Store {
         let known = found.is_some();
         // A hash of nothing anybody knows, so that both answers cost the same.
         let (firm, id, hash) = found.unwrap_or_else(|| (0, 0, DECOY.to_owned()));
-        let password = password.to_owned();
-        let fits = blocking(move || {
-            PasswordHash::new(&hash).is_ok_and(|h| Argon2::default().verify_password(password.as_bytes(), &h).is_ok())
-        })
-        .await?;
+        let fits = fits(password, hash).await?;
+        let mut c = self.connection().await?;
         if !(known && fits) {
+            // A name that is somebody's is worth knowing about; a name that is nobody's belongs to no firm.
+            if known {
+                trail(&mut c, firm, id, id, "refused", device, now).await?;
+            }
             return Ok(None);
         }
         let token: String = secret::<32>()?.iter().map(|b| format!("{b:02x}")).collect();
-        let mut c = self.connection().await?;
         diesel::delete(session::table.filter(session::expires_at.lt(now))).execute(&mut c).await?;
+        trail(&mut c, firm, id, id, "signed-in", device, now).await?;
         diesel::insert_into(session::table)
             .values((
                 session::token_hash.eq(token_hash(&token)),
                 session::firm_id.eq(firm),
                 session::person_id.eq(id),
                 session::expires_at.eq(now + Duration::hours(SESSION_HOURS)),
+                session::began_at.eq(now),
+                session::device.eq(device),
             ))
             .execute(&mut c)
             .await?;
@@ -259,6 +279,7 @@ impl Store {
         let mut c = self.connection().await?;
         Ok(by_person!(session)
             .filter(session::token_hash.eq(token_hash(token)).and(session::expires_at.gt(now)))
+            .filter(person::closed_at.is_null())
             .select(Person::as_select())
             .first(&mut c)
             .await
@@ -288,6 +309,15 @@ impl Store {
             .load(&mut c)
             .await?)
     }
+}
+
+/// Whether a password is that of a hash.
+pub(crate) async fn fits(password: &str, hash: String) -> Result<bool> {
+    let password = password.to_owned();
+    blocking(move || {
+        PasswordHash::new(&hash).is_ok_and(|h| Argon2::default().verify_password(password.as_bytes(), &h).is_ok())
+    })
+    .await
 }
 
 const DECOY: &str = "$argon2id$v=19$m=19456,t=2,p=1$bm90YXNhbHRhdGFsbCEh$0f8mM9rBvYyXWq1wQH6xk8m1Jz8m0o8f3dYb1bq3x7M";

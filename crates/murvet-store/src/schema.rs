@@ -4,8 +4,10 @@
 use diesel::{allow_tables_to_appear_in_same_query, table};
 
 table! { firm (id) { id -> BigInt, name -> Text, signing_seed -> Binary, } }
-table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, measures -> Text, } }
-table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, } }
+table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, measures -> Text, role -> Text, closed_at -> Nullable<Timestamptz>, } }
+table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, id -> BigInt, began_at -> Timestamptz, device -> Text, } }
+table! { trail (firm_id, id) { firm_id -> BigInt, id -> BigInt, person_id -> BigInt, about_id -> BigInt, event -> Text, words -> Text, at -> Timestamptz, } }
+table! { sent_form (key) { key -> Binary, at -> Timestamptz, led_to -> Nullable<Text>, } }
 table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, language -> Nullable<Text>, } }
 table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, builder -> Text, built -> Nullable<Integer>, } }
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }

@@ -39,9 +39,9 @@ async fn people_sign_in_with_their_password_only_and_sessions_end() {
     let store = fresh("people").await;
     let w = world(&store, "ana").await;
     let now = Utc::now();
-    assert!(store.sign_in("ana", "another password", now).await.expect("asked").is_none());
-    assert!(store.sign_in("nobody", "a long password", now).await.expect("asked").is_none());
-    let token = store.sign_in("ana", "a long password", now).await.expect("asked").expect("signed in");
+    assert!(store.sign_in("ana", "another password", "", now).await.expect("asked").is_none());
+    assert!(store.sign_in("nobody", "a long password", "", now).await.expect("asked").is_none());
+    let token = store.sign_in("ana", "a long password", "a tablet", now).await.expect("asked").expect("signed in");
     assert_eq!(store.who(&token, now).await.expect("asked").map(|p| (p.firm_id, p.id)), Some((w.firm, w.person)));
     assert!(store.who(&token, now + Duration::hours(15)).await.expect("asked").is_none(), "it expires");
     store.sign_out(&token).await.expect("signed out");
@@ -238,8 +238,8 @@ async fn a_session_is_its_own_and_its_secret_is_not_in_the_database() {
     let store = fresh("sessions").await;
     let w = world(&store, "ana").await;
     let now = Utc::now();
-    let one = store.sign_in("ana", "a long password", now).await.expect("asked").expect("signed in");
-    let two = store.sign_in("ana", "a long password", now).await.expect("asked").expect("signed in");
+    let one = store.sign_in("ana", "a long password", "a tablet", now).await.expect("asked").expect("signed in");
+    let two = store.sign_in("ana", "a long password", "a tablet", now).await.expect("asked").expect("signed in");
     assert_ne!(one, two);
     store.sign_out(&one).await.expect("signed out");
     assert!(store.who(&one, now).await.expect("asked").is_none());

@@ -4,15 +4,16 @@ use crate::App;
 use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::html;
+use crate::roles::{may, need, words};
 use askama::Template;
-use axum::extract::{ConnectInfo, Extension, FromRequestParts, State};
+use axum::extract::{ConnectInfo, Extension, FromRequestParts, MatchedPath, State};
 use axum::http::request::Parts;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use axum_extra::extract::CookieJar;
 use axum_extra::extract::cookie::{Cookie, SameSite};
 use chrono::{DateTime, Utc};
-use murvet_store::{Person, SESSION_HOURS};
+use murvet_store::{Person, Role, SESSION_HOURS};
 use serde::Deserialize;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
@@ -38,7 +39,21 @@ impl Clock {
     }
 }
 
-const COOKIE: &str = "murvet";
+/// The session cookie. Over TLS its name binds it to this host and to TLS, so that no other host of the domain can set it.
+fn cookie_name(app: &App) -> &'static str {
+    if app.secure_cookie { "__Host-murvet" } else { "murvet" }
+}
+
+/// The session's token.
+pub(crate) fn token(app: &App, jar: &CookieJar) -> Option<String> {
+    jar.get(cookie_name(app)).map(|c| c.value().to_owned())
+}
+
+/// What a browser says of itself, cut to what a person reads.
+fn device(headers: &HeaderMap) -> String {
+    let told = headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or_default();
+    told.chars().take(160).collect()
+}
 
 /// The person who is signed in.
 #[derive(Clone)]
@@ -48,8 +63,16 @@ impl FromRequestParts<App> for Who {
     type Rejection = AppError;
     async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Who, AppError> {
         let jar = CookieJar::from_headers(&parts.headers);
-        let token = jar.get(COOKIE).ok_or(AppError::SignIn)?.value().to_owned();
-        app.store.who(&token, app.clock.now()).await?.map(Who).ok_or(AppError::SignIn)
+        let token = token(app, &jar).ok_or(AppError::SignIn)?;
+        let person = app.store.who(&token, app.clock.now()).await?.ok_or(AppError::SignIn)?;
+        let route = parts.extensions.get::<MatchedPath>().map_or("", MatchedPath::as_str);
+        // A role that the database should not have may only look.
+        let role = Role::of(&person.role).unwrap_or(Role::ReadOnly);
+        if may(role, need(&parts.method, route)) {
+            Ok(Who(person))
+        } else {
+            Err(AppError::Refused(crate::say("roles.may-not", &[&words(role)])))
+        }
     }
 }
 
@@ -94,14 +117,14 @@ pub(crate) async fn sign_in(
         let wait = [(header::RETRY_AFTER, seconds.to_string())];
         return Ok((StatusCode::TOO_MANY_REQUESTS, wait, page).into_response());
     }
-    match app.store.sign_in(form.login.trim(), &form.password, app.clock.now()).await? {
-        Some(token) => {
+    match app.store.sign_in(form.login.trim(), &form.password, &device(&headers), app.clock.now()).await? {
+        Some(opened) => {
             app.doors.opened(&name, from);
             // Whoever was signed in here before is so no longer.
-            if let Some(before) = jar.get(COOKIE) {
-                app.store.sign_out(before.value()).await?;
+            if let Some(before) = token(&app, &jar) {
+                app.store.sign_out(&before).await?;
             }
-            let cookie = Cookie::build((COOKIE, token))
+            let cookie = Cookie::build((cookie_name(&app), opened))
                 .path("/")
                 .http_only(true)
                 .same_site(SameSite::Strict)
@@ -118,9 +141,9 @@ pub(crate) async fn sign_in(
 }
 
 pub(crate) async fn sign_out(State(app): State<App>, jar: CookieJar) -> Result<Response, AppError> {
-    if let Some(cookie) = jar.get(COOKIE) {
-        app.store.sign_out(cookie.value()).await?;
+    if let Some(open) = token(&app, &jar) {
+        app.store.sign_out(&open).await?;
     }
-    let gone = Cookie::build((COOKIE, "")).path("/");
+    let gone = Cookie::build((cookie_name(&app), "")).path("/").secure(app.secure_cookie);
     Ok((jar.remove(gone), Redirect::to("/sign-in")).into_response())
 }

@@ -104,6 +104,10 @@ impl From<StoreError> for AppError {
         match error {
             StoreError::NotFound => AppError::NotFound,
             StoreError::Connection(why) => AppError::Away(why),
+            // A statement that waited too long for others, or for a database that is busy.
+            StoreError::Query(e) if e.to_string().contains("canceling statement due to") => {
+                AppError::Away(e.to_string())
+            }
             other => AppError::Broken(other.to_string()),
         }
     }

@@ -12,8 +12,10 @@ mod form;
 mod gather;
 mod grounds;
 mod health;
+mod once;
 mod page;
 mod pictures;
+mod roles;
 mod set_up;
 mod stations;
 mod text;
@@ -21,12 +23,13 @@ mod text;
 pub use auth::Clock;
 pub(crate) use text::{say, t};
 
+use axum::Router;
 use axum::extract::DefaultBodyLimit;
+use axum::extract::{Request, State};
 use axum::http::{HeaderName, HeaderValue, header};
 use axum::middleware;
 use axum::response::Response;
 use axum::routing::{get, post};
-use axum::{Router, extract::Request};
 use murvet_store::Store;
 use object_store::ObjectStore;
 use object_store::local::LocalFileSystem;
@@ -36,6 +39,9 @@ use std::sync::Arc;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 use tower_http::timeout::RequestBodyTimeoutLayer;
+
+/// How long an answer may take at most. A database that hangs while it is asked is told so; nothing in the house takes as long.
+const MOST_WAIT: std::time::Duration = std::time::Duration::from_secs(60);
 
 /// How long a body that is sent may pause; then its request is over.
 const MOST_PAUSE: std::time::Duration = std::time::Duration::from_secs(30);
@@ -97,27 +103,34 @@ impl App {
     /// # Errors
     /// When the folder cannot be made or the address is not understood, in words.
     pub fn photographs_in(mut self, place: &str) -> Result<App, String> {
-        self.objects = if place.contains("://") {
-            let address = url::Url::parse(place).map_err(|e| format!("{place} is no address: {e}"))?;
-            let access = std::env::vars().filter(|(k, _)| k.starts_with("AWS_")).map(|(k, v)| (k.to_lowercase(), v));
-            let (objects, prefix) =
-                object_store::parse_url_opts(&address, access).map_err(|e| format!("{place}: {e}"))?;
-            Arc::new(PrefixStore::new(objects, prefix))
-        } else {
-            std::fs::create_dir_all(place).map_err(|e| format!("{place}: {e}"))?;
-            Arc::new(LocalFileSystem::new_with_prefix(place).map_err(|e| format!("{place}: {e}"))?)
-        };
+        self.objects = photographs_at(place)?;
         Ok(self)
+    }
+}
+
+/// Where photographs are kept: a folder, which is made where it is not there, or an address such as `s3://bucket/prefix`.
+///
+/// # Errors
+/// When the folder cannot be made or the address is not understood, in words.
+pub fn photographs_at(place: &str) -> Result<Arc<dyn ObjectStore>, String> {
+    if place.contains("://") {
+        let address = url::Url::parse(place).map_err(|e| format!("{place} is no address: {e}"))?;
+        let access = std::env::vars().filter(|(k, _)| k.starts_with("AWS_")).map(|(k, v)| (k.to_lowercase(), v));
+        let (objects, prefix) = object_store::parse_url_opts(&address, access).map_err(|e| format!("{place}: {e}"))?;
+        Ok(Arc::new(PrefixStore::new(objects, prefix)))
+    } else {
+        std::fs::create_dir_all(place).map_err(|e| format!("{place}: {e}"))?;
+        Ok(Arc::new(LocalFileSystem::new_with_prefix(place).map_err(|e| format!("{place}: {e}"))?))
     }
 }
 
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, hand_over, history,
-        instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, photographs, planned,
-        practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps, trace,
-        visits, walk, work,
+        account, ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, hand_over,
+        history, instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, people, photographs,
+        planned, practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps,
+        trace, visits, walk, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -214,6 +227,13 @@ pub fn router(app: App) -> Router {
         .route("/practice/prices", post(prices::set))
         .route("/practice/calibrations", post(practice::calibrate))
         .route("/practice/instruments/{id}/retire", post(practice::retire))
+        .route("/people", get(people::show).post(people::add))
+        .route("/people/{id}/role", post(people::role))
+        .route("/people/{id}/close", post(people::close))
+        .route("/trail", get(people::trail))
+        .route("/account", get(account::show))
+        .route("/account/password", post(account::password))
+        .route("/account/sessions", post(account::end_sessions))
         .route("/measures", post(visits::measures))
         .route("/rules", get(rule_book::list))
         .route("/schools", post(rule_book::choose))
@@ -225,7 +245,8 @@ pub fn router(app: App) -> Router {
         .route("/health/live", get(health::live))
         .route("/health/ready", get(health::ready))
         .fallback(error::nothing_here)
-        .layer(middleware::from_fn(guard))
+        .layer(middleware::from_fn_with_state(app.clone(), once::once))
+        .layer(middleware::from_fn_with_state(app.clone(), guard))
         .layer(DefaultBodyLimit::max(form::MOST_BYTES))
         .layer(RequestBodyTimeoutLayer::new(MOST_PAUSE))
         .layer(CompressionLayer::new())
@@ -233,14 +254,33 @@ pub fn router(app: App) -> Router {
         .with_state(app)
 }
 
+/// The host that a browser asked for. Behind a proxy for TLS that is what the proxy says.
+fn host<'a>(app: &App, headers: &'a axum::http::HeaderMap) -> Option<&'a str> {
+    let told = |name: &str| headers.get(name).and_then(|v| v.to_str().ok());
+    told("x-forwarded-host").filter(|_| app.secure_cookie).or(told("host"))
+}
+
+/// Whether a page of another site, or of another host of the same site, started a request. A browser says so in one header or
+/// the other; what says neither is no browser and has no cookie of anybody's.
+fn is_foreign(app: &App, headers: &axum::http::HeaderMap) -> bool {
+    let site = headers.get("sec-fetch-site");
+    if site.is_some_and(|v| !matches!(v.as_bytes(), b"same-origin" | b"none")) {
+        return true;
+    }
+    let Some(origin) = headers.get(header::ORIGIN) else { return false };
+    let from = origin.to_str().ok().and_then(|o| o.split_once("://")).map(|(_, host)| host);
+    from.is_none() || from.map(str::to_ascii_lowercase) != host(app, headers).map(str::to_ascii_lowercase)
+}
+
 /// Refuses writes that another site started, and sets the headers that keep pages to themselves.
-async fn guard(request: Request, next: middleware::Next) -> Response {
-    let foreign =
-        request.headers().get("sec-fetch-site").is_some_and(|v| !matches!(v.as_bytes(), b"same-origin" | b"none"));
-    if foreign && !request.method().is_safe() {
+async fn guard(State(app): State<App>, request: Request, next: middleware::Next) -> Response {
+    if !request.method().is_safe() && is_foreign(&app, request.headers()) {
         return error::AppError::Refused("This request was started by another site.".to_owned()).page();
     }
-    let mut response = next.run(request).await;
+    let mut response = match tokio::time::timeout(MOST_WAIT, next.run(request)).await {
+        Ok(response) => response,
+        Err(_) => error::AppError::Away(format!("no answer within {} s", MOST_WAIT.as_secs())).page(),
+    };
     let headers = response.headers_mut();
     for (name, value) in [
         (
@@ -252,6 +292,10 @@ async fn guard(request: Request, next: middleware::Next) -> Response {
         (HeaderName::from_static("cross-origin-opener-policy"), "same-origin"),
     ] {
         headers.insert(name, HeaderValue::from_static(value));
+    }
+    if app.secure_cookie {
+        // Two years, as browsers ask for; only where TLS is known to be there.
+        headers.insert(header::STRICT_TRANSPORT_SECURITY, HeaderValue::from_static("max-age=63072000"));
     }
     headers.entry(header::CACHE_CONTROL).or_insert(HeaderValue::from_static("no-store"));
     response

@@ -18,7 +18,7 @@ use tokio::sync::Semaphore;
 
 /// Renders a template.
 pub(crate) fn html(template: &impl Template) -> Result<Response, AppError> {
-    Ok(Html(template.render()?).into_response())
+    Ok(Html(crate::once::with_names(template.render()?)).into_response())
 }
 
 /// Stations in the order of work: path and message of the name.

@@ -53,7 +53,8 @@ mod tests {
     fn every_message_is_used_and_every_use_has_a_message() {
         let known: BTreeSet<&str> = ENGLISH.keys().copied().collect();
         let (mut used, mut missing) = (BTreeSet::new(), BTreeSet::new());
-        for folder in ["templates", "src", "src/stations", "src/stations/readings", "../../assets"] {
+        for folder in ["templates", "src", "src/stations", "src/stations/readings", "src/stations/ends", "../../assets"]
+        {
             let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join(folder);
             for file in std::fs::read_dir(folder).expect("a folder").flatten().filter(|f| f.file_name() != "text.rs") {
                 let text = std::fs::read_to_string(file.path()).unwrap_or_default();

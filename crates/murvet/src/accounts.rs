@@ -2,7 +2,7 @@
 
 use anyhow::{Context, bail};
 use clap::Subcommand;
-use murvet_store::{NewPerson, Store, password_fits};
+use murvet_store::{Change, NewPerson, Role, Store, password_fits};
 use std::process::ExitCode;
 
 /// What can be done to a firm.
@@ -30,6 +30,23 @@ pub(crate) enum Person {
         login: String,
         /// The full name.
         name: String,
+    },
+    /// Close the account of somebody who has left; they are signed out everywhere, and what they did stays.
+    Close {
+        /// The name they sign in with.
+        login: String,
+    },
+    /// Open a closed account again.
+    Open {
+        /// The name they sign in with.
+        login: String,
+    },
+    /// Say what somebody may do.
+    Role {
+        /// The name they sign in with.
+        login: String,
+        /// `inspector`, `office` or `read-only`.
+        role: String,
     },
     /// Give somebody another password; they are signed out everywhere.
     Password {
@@ -78,6 +95,23 @@ fn run(work: impl Future<Output = anyhow::Result<String>>) -> ExitCode {
     end(tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(work)))
 }
 
+/// A change that was not made is an error, in words.
+fn made(change: Change) -> anyhow::Result<()> {
+    match change {
+        Change::Made => Ok(()),
+        Change::LastInspector => {
+            bail!("nobody would be left who may do everything; give somebody else the role inspector")
+        }
+    }
+}
+
+async fn close(login: &str, close: bool) -> anyhow::Result<String> {
+    let store = store().await?;
+    let (firm, id) = store.person_called(login).await.with_context(|| format!("nobody signs in as {login}"))?;
+    made(store.close_person(firm, id, id, close, chrono::Utc::now()).await?)?;
+    Ok(format!("{login} {}", if close { "has left, and is signed out everywhere" } else { "is back" }))
+}
+
 pub(crate) fn firm(what: Firm) -> ExitCode {
     let Firm::Add { name } = what;
     run(async move {
@@ -113,6 +147,16 @@ pub(crate) fn person(what: Person) -> ExitCode {
                 let added = store.add_person(key, &new).await;
                 let id = added.with_context(|| format!("{login} cannot be entered; is the name taken?"))?;
                 Ok(format!("person {id} of firm {key}: {} signs in as {}", name.trim(), login.trim()))
+            }
+            Person::Close { login } => close(&login, true).await,
+            Person::Open { login } => close(&login, false).await,
+            Person::Role { login, role } => {
+                let role = Role::of(&role).context("the role is none: inspector, office or read-only")?;
+                let store = store().await?;
+                let (firm, id) =
+                    store.person_called(&login).await.with_context(|| format!("nobody signs in as {login}"))?;
+                made(store.set_role(firm, id, id, role, chrono::Utc::now()).await?)?;
+                Ok(format!("{login} is {}", role.code()))
             }
             Person::Password { login } => {
                 let password = typed_password()?;

@@ -2,6 +2,7 @@
 
 mod accounts;
 mod audit_file;
+mod backup;
 mod demo;
 mod reports;
 mod simulate;
@@ -135,6 +136,21 @@ enum Command {
     /// Enter people of a firm, or give one another password. The password is read from the first line of standard input.
     #[command(subcommand)]
     Person(accounts::Person),
+    /// Write everything that the application keeps into a folder of its own, and read it back: the database in DATABASE_URL and the
+    /// photographs.
+    Backup {
+        /// A folder that is empty or not there yet.
+        to: PathBuf,
+        #[command(flatten)]
+        kept: backup::Kept,
+    },
+    /// Put a backup into the empty database in DATABASE_URL, and its photographs to where they are kept.
+    Restore {
+        /// The folder of the backup.
+        from: PathBuf,
+        #[command(flatten)]
+        kept: backup::Kept,
+    },
     /// Serve the application over the database in DATABASE_URL.
     Serve(Listen),
     /// Load the demo world if the database is empty, then serve.
@@ -172,7 +188,7 @@ struct Visit {
 #[derive(clap::Args)]
 struct Listen {
     /// Where photographs are kept: a folder, or an address such as s3://bucket/prefix with the access that the environment
-    /// gives. Without it they are kept in memory only.
+    /// gives; `memory` forgets them when the server ends. The demo does so where nothing is said.
     #[arg(long, env = "MURVET_PHOTOGRAPHS")]
     photographs: Option<String>,
     /// A meter that speaks SCPI over TCP, host and port. The demo brings a simulated one.
@@ -189,7 +205,21 @@ struct Listen {
     secure_cookie: bool,
 }
 
+/// Whoever reads the output may have had enough of it, as `head` has: then the program ends without a word.
+fn end_quietly_when_nobody_reads() {
+    let told = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |panic| {
+        let words = panic.payload_as_str().unwrap_or_default();
+        if words.contains("failed printing to stdout") && words.contains("Broken pipe") {
+            // As a shell counts a program that SIGPIPE ended.
+            std::process::exit(141);
+        }
+        told(panic);
+    }));
+}
+
 fn main() -> ExitCode {
+    end_quietly_when_nobody_reads();
     match Cli::parse().command {
         Command::Audit { file, profile, format } => audit_file::audit(&file, profile.as_deref(), &format),
         Command::Export { file, format } => audit_file::export(&file, &format),
@@ -219,6 +249,8 @@ fn main() -> ExitCode {
         Command::Verify { file, key } => verify::verify(&file, key.as_deref()),
         Command::Firm(what) => accounts::firm(what),
         Command::Person(what) => accounts::person(what),
+        Command::Backup { to, kept } => backup::backup(&to, &kept),
+        Command::Restore { from, kept } => backup::restore(&from, &kept),
         Command::Serve(listen) => run(listen, false),
         Command::Demo(listen) => run(listen, true),
     }
@@ -269,7 +301,13 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         println!("there is no firm yet: set one up at http://{}/set-up with the code {code}", socket.local_addr()?);
         app = app.set_up_with(&code);
     }
-    if let Some(place) = &listen.photographs {
+    // A place that does not last has to be asked for: nobody should find out after a restart.
+    if listen.photographs.is_none() && !with_demo {
+        anyhow::bail!(
+            "say where photographs are kept: --photographs FOLDER, or --photographs memory to forget them at the end"
+        );
+    }
+    if let Some(place) = listen.photographs.as_ref().filter(|p| *p != "memory") {
         app = app.photographs_in(place).map_err(|e| anyhow::anyhow!("photographs cannot be kept there: {e}"))?;
     }
     let (mut meter, mut monitor) = (listen.meter, listen.monitor);

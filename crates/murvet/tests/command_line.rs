@@ -307,7 +307,7 @@ fn a_server_that_is_asked_to_end_does_not_wait_for_what_is_half_sent() {
     use std::io::{BufRead, BufReader, Read};
     let database = browser::database("ending");
     let mut server = Command::new(env!("CARGO_BIN_EXE_murvet"))
-        .args(["serve", "--listen", "127.0.0.1:0"])
+        .args(["serve", "--listen", "127.0.0.1:0", "--photographs", "memory"])
         .env("DATABASE_URL", &database)
         .stdout(Stdio::piped())
         .spawn()
@@ -335,4 +335,21 @@ fn a_server_that_is_asked_to_end_does_not_wait_for_what_is_half_sent() {
     let told = Command::new("kill").args(["-TERM", &server.id().to_string()]).status().expect("told");
     assert!(told.success());
     assert!(server.wait().expect("ends").success());
+}
+
+#[test]
+fn a_reader_that_has_had_enough_ends_it_quietly() {
+    use std::io::Read;
+    let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
+        .arg("rules")
+        .stdout(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::piped())
+        .spawn()
+        .expect("starts");
+    let mut out = child.stdout.take().expect("its output");
+    let mut first = [0; 16];
+    out.read_exact(&mut first).expect("some of it");
+    drop(out);
+    let ended = child.wait_with_output().expect("ends");
+    assert_eq!(String::from_utf8_lossy(&ended.stderr), "");
 }

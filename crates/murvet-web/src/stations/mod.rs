@@ -1,5 +1,6 @@
 //! One module a station, and what lies outside a visit: the list of visits, the bench, the rule book, the practice.
 
+pub(crate) mod account;
 pub(crate) mod ask;
 pub(crate) mod bench;
 pub(crate) mod bundle;
@@ -23,6 +24,7 @@ pub(crate) mod next;
 pub(crate) mod own_repair;
 pub(crate) mod owner;
 pub(crate) mod papers;
+pub(crate) mod people;
 pub(crate) mod photographs;
 pub(crate) mod planned;
 pub(crate) mod practice;

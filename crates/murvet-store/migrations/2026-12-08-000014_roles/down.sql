@@ -1,0 +1,11 @@
+DROP TABLE sent_form;
+DROP INDEX rig_revision_at;
+DROP INDEX finding_event_at;
+DROP INDEX reading_at;
+DROP TABLE trail;
+DROP INDEX session_of;
+ALTER TABLE session DROP COLUMN device;
+ALTER TABLE session DROP COLUMN began_at;
+ALTER TABLE session DROP COLUMN id;
+ALTER TABLE person DROP COLUMN closed_at;
+ALTER TABLE person DROP COLUMN role;
