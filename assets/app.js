@@ -101,6 +101,97 @@ if (location.pathname === "/sign-in") {
   typed.forgetAll();
 }
 
+// In the hand a page that is longer than four screens is folded by its headings: what stands first and what is marked stays open.
+// Nothing is taken out of the page: on paper, on a wide screen and without script all of it is there.
+const folds = (() => {
+  const HEADS = "h2, h3";
+  const LIMIT = 4;
+  let number = 0;
+  const shut = (head, members) => {
+    if (!members.length) return;
+    for (const m of members) {
+      m.id ||= "folded-" + ++number;
+      m.classList.add("folded-away");
+    }
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "unfolds";
+    button.append(...head.childNodes);
+    button.setAttribute("aria-expanded", "false");
+    button.setAttribute("aria-controls", members.map((m) => m.id).join(" "));
+    button.addEventListener("click", () => open(head, button.getAttribute("aria-expanded") === "false"));
+    head.append(button);
+    head.folded = { button, members };
+  };
+  const open = (head, on) => {
+    const { button, members } = head.folded;
+    button.setAttribute("aria-expanded", String(on));
+    for (const m of members) m.classList.toggle("folded-away", !on);
+  };
+  const cut = (rest) => {
+    const line = document.createElement(rest[0].tagName === "LI" ? "li" : "p");
+    line.className = "no-print folded-line";
+    const button = document.createElement("button");
+    button.type = "button";
+    button.className = "btn-line";
+    button.textContent = said("script.the-other").replace("{0}", rest.length);
+    button.addEventListener("click", () => {
+      rest.forEach((e) => e.classList.remove("folded-away"));
+      line.remove();
+    });
+    line.append(button);
+    rest[0].before(line);
+    rest.forEach((e) => e.classList.add("folded-away"));
+    line.show = () => button.click();
+    rest.forEach((e) => (e.cut = line));
+  };
+  // The headings of a box with what belongs to each: what follows up to the next of the same or a higher rank.
+  const within = (box, found) => {
+    let head = null;
+    let members = [];
+    const end = () => head && found.push([head, members]);
+    for (const child of box.children) {
+      const apart = !child.matches("article, details, table, .no-fold") && child.querySelector(HEADS);
+      if (child.matches(HEADS) || apart) {
+        end();
+        head = apart ? null : child;
+        members = [];
+        if (apart) within(child, found);
+      } else if (head) members.push(child);
+    }
+    end();
+    return found;
+  };
+  const find = () => {
+    const target = location.hash && document.getElementById(decodeURIComponent(location.hash.slice(1)));
+    const cutAway = target && [...document.querySelectorAll(".folded-away")].find((e) => e.cut && e.contains(target));
+    if (cutAway) cutAway.cut.show();
+    if (cutAway) target.scrollIntoView();
+    for (const head of target ? document.querySelectorAll(HEADS) : []) {
+      if (head.folded && (head === target || head.folded.members.some((m) => m.contains(target)))) {
+        open(head, true);
+        target.scrollIntoView();
+      }
+    }
+  };
+  const long = () => document.body.scrollHeight > LIMIT * innerHeight;
+  return () => {
+    if (!matchMedia("(max-width: 600px)").matches || !long()) return;
+    const main = document.getElementById("main");
+    const all = within(main, []).filter(([head]) => !head.matches("[data-stays]"));
+    for (const [head, members] of all.slice(1)) shut(head, members);
+    if (all.length && long()) shut(...all[0]);
+    // What is still long is a list: its first lines, and the rest behind one button.
+    for (const [what, most] of [["article.finding", 6], ["ol.asked > li", 12], [".grid-line", 14]]) {
+      const rest = [...main.querySelectorAll(what)].slice(most);
+      if (rest.length && long()) cut(rest);
+    }
+    find();
+    addEventListener("hashchange", find);
+  };
+})();
+document.addEventListener("DOMContentLoaded", folds);
+
 document.addEventListener("alpine:init", () => {
   const csrf = { "Content-Type": "application/json" };
 

@@ -92,7 +92,7 @@ fn name_for(rig: &Rig, called: &str) -> String {
         .collect::<Vec<_>>()
         .join("-");
     if !name.starts_with(|c: char| c.is_ascii_alphabetic()) {
-        name.insert_str(0, "n");
+        name.insert(0, 'n');
     }
     let taken = rig.component(&name).is_some() || rig.cable(&name).is_some() || rig.place(&name).is_some();
     // The word of a kind that stands in a run would be read as a new one there.

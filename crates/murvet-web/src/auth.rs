@@ -49,10 +49,11 @@ pub(crate) fn token(app: &App, jar: &CookieJar) -> Option<String> {
     jar.get(cookie_name(app)).map(|c| c.value().to_owned())
 }
 
-/// What a browser says of itself, cut to what a person reads.
+/// The machine that a browser says it runs on: what stands in the first brackets of its long name for itself.
 fn device(headers: &HeaderMap) -> String {
     let told = headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or_default();
-    told.chars().take(160).collect()
+    let machine = told.split_once('(').and_then(|(_, rest)| rest.split_once(')')).map_or(told, |(machine, _)| machine);
+    machine.chars().take(80).collect()
 }
 
 /// The person who is signed in.

@@ -101,8 +101,23 @@ fn checked(folder: &Path) -> anyhow::Result<Contents> {
     Ok(contents)
 }
 
-fn url() -> anyhow::Result<String> {
-    std::env::var("DATABASE_URL").context("DATABASE_URL is not set; it says where the database is")
+/// A program of PostgreSQL on the database in `DATABASE_URL`, whose password it is handed where no list of processes shows it.
+fn on_the_database(name: &str) -> anyhow::Result<(Command, String)> {
+    let told = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; it says where the database is")?;
+    let mut url = url::Url::parse(&told).context("DATABASE_URL is no address")?;
+    let mut command = program(name);
+    if let Some(password) = url.password() {
+        command.env("PGPASSWORD", percent_decoded(password));
+        url.set_password(None).map_err(|()| anyhow::anyhow!("DATABASE_URL has a password and no host"))?;
+    }
+    Ok((command, url.into()))
+}
+
+/// The text behind an address's `%41`.
+fn percent_decoded(text: &str) -> String {
+    url::form_urlencoded::parse(format!("p={}", text.replace('+', "%2B").replace('&', "%26")).as_bytes())
+        .next()
+        .map_or_else(String::new, |(_, value)| value.into_owned())
 }
 
 fn photographs(kept: &Kept) -> anyhow::Result<Option<Arc<dyn ObjectStore>>> {
@@ -117,8 +132,8 @@ async fn back_up(to: &Path, kept: &Kept) -> anyhow::Result<Contents> {
     }
     std::fs::create_dir_all(to).with_context(|| format!("{} cannot be made", to.display()))?;
     std::fs::set_permissions(to, std::fs::Permissions::from_mode(0o700))?;
-    let mut dump = program("pg_dump");
-    dump.args(["--format=custom", "--no-owner", "--no-privileges", "--file"]).arg(to.join(RECORDS)).arg(url()?);
+    let (mut dump, database) = on_the_database("pg_dump")?;
+    dump.args(["--format=custom", "--no-owner", "--no-privileges", "--file"]).arg(to.join(RECORDS)).arg(database);
     ran(dump, "the records cannot be taken")?;
     let mut files = BTreeMap::from([(RECORDS.to_owned(), hash_of(&to.join(RECORDS))?)]);
     if let Some(objects) = photographs(kept)? {
@@ -145,14 +160,15 @@ async fn back_up(to: &Path, kept: &Kept) -> anyhow::Result<Contents> {
 
 async fn put_back(from: &Path, kept: &Kept) -> anyhow::Result<Contents> {
     let contents = checked(from)?;
-    let url = url()?;
     let objects = photographs(kept)?;
     if objects.is_none() && contents.files.len() > 1 {
         bail!("the backup has photographs: say with --photographs where they go");
     }
     // One transaction, into a database without tables: all of it is there, or none.
-    let mut restore = program("pg_restore");
-    restore.args(["--exit-on-error", "--single-transaction", "--no-owner", "--no-privileges", "--dbname"]).arg(&url);
+    let (mut restore, database) = on_the_database("pg_restore")?;
+    restore
+        .args(["--exit-on-error", "--single-transaction", "--no-owner", "--no-privileges", "--dbname"])
+        .arg(database);
     restore.arg(from.join(RECORDS));
     ran(restore, "the records cannot be put back; the database has to be there and empty")?;
     if let Some(objects) = objects {

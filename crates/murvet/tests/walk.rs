@@ -322,8 +322,20 @@ async fn a_control_is_moved_on_the_map_and_back_goes_back() {
     person.until(&format!("{smallest} === 99")).await;
     assert_eq!(person.run("return document.documentElement.scrollWidth > innerWidth", vec![]).await, false);
 
-    // What one tap costs, printed; how much it may weigh does not hang on the machine.
-    let script = "const done = arguments[arguments.length - 1]; (async () => { const times = []; const size = []; for (let n = 0; n < 50; n++) { const from = performance.now(); const at = document.querySelector('a[data-component=\"inverter\"]').textContent; document.querySelector('a[data-component=\"inverter\"]').dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })); while (document.querySelector('a[data-component=\"inverter\"]').textContent === at) await new Promise((on) => setTimeout(on, 1)); times.push(performance.now() - from); } times.sort((a, b) => a - b); const part = await (await fetch('/visits/1/states?c0=1&part=1')).blob(); const sent = await new Response(part.stream().pipeThrough(new CompressionStream('gzip'))).arrayBuffer(); done([times[25], sent.byteLength]); })()";
+    // On a rig of 120 components: what one tap costs, printed; how much it may weigh does not hang on the machine.
+    let mut text = include_str!("../demo/kite.rig").to_owned();
+    for n in 0..88 {
+        text.push_str(&format!(
+            "dc-load more-{n} in cabin: 1A\nrun dc.lamps : 1m 1.5mm2, more-{n}.+\nrun dc.- : 1m 1.5mm2, more-{n}.-\n"
+        ));
+    }
+    let save = "return fetch('/visits/2/trace', {method: 'POST', headers: {'Content-Type': 'application/x-www-form-urlencoded'}, body: new URLSearchParams({text: arguments[0], base: '1'})}).then((r) => r.status)";
+    assert_eq!(person.run(save, vec![json!(text)]).await, json!(200));
+    person.go("/visits/2/states").await;
+    person
+        .until("document.querySelector('.zoom') && document.querySelectorAll('.map [data-component]').length >= 120")
+        .await;
+    let script = "const done = arguments[arguments.length - 1]; (async () => { const times = []; const size = []; for (let n = 0; n < 50; n++) { const from = performance.now(); const at = document.querySelector('a[data-component=\"combi\"]').textContent; document.querySelector('a[data-component=\"combi\"]').dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })); while (document.querySelector('a[data-component=\"combi\"]').textContent === at) await new Promise((on) => setTimeout(on, 1)); times.push(performance.now() - from); } times.sort((a, b) => a - b); const part = await (await fetch('/visits/2/states?c0=1&part=1')).blob(); const sent = await new Response(part.stream().pipeThrough(new CompressionStream('gzip'))).arrayBuffer(); done([times[25], sent.byteLength]); })()";
     let told = person.client.execute_async(script, vec![]).await.expect("fifty taps");
     println!("a tap: median {:.0} ms, {} bytes", told[0].as_f64().unwrap_or_default(), told[1]);
     assert!(told[1].as_f64().is_some_and(|bytes| (1.0..30_000.0).contains(&bytes)), "{told}");

@@ -15,7 +15,7 @@ use murvet_store::{Change, NewPerson, Person, Role, password_fits};
 use serde::Deserialize;
 
 /// So many lines of the trail on a page.
-const TRAIL: i64 = 100;
+const TRAIL: i64 = 30;
 
 struct PersonRow {
     person: Person,
@@ -189,7 +189,7 @@ pub(crate) async fn trail(State(app): State<App>, who: Who, Query(q): Query<Trai
     };
     html(&TrailPage {
         top: Top::new(&who, "practice", None),
-        older: older.map(|o| crate::stations::readings::urlencode(o)),
+        older: older.map(crate::stations::readings::urlencode),
         lines: rows.into_iter().map(line).collect(),
     })
 }
