@@ -5,7 +5,7 @@
 //!
 //! 1. [`ends`] lists what every component offers to land on, with the [polarity](End::role) that what is traced gives it.
 //! 2. [`far_ends`] orders where the conductor on one of them may go, the likely ends first; [`may_follow`] says which new things
-//!    may stand there, [`usual`] which values they usually have.
+//!    may stand there, [`plate`], [`lengths`] and [`sizes`] which values they usually have.
 //! 3. [`land`] writes the answer into the rig, as [`notation`](murvet_core::notation) that was read back and found sound.
 //! 4. [`assumed`] lists what a starter put down and nobody has seen yet; [`confirm`] and [`not_here`] answer it.
 //!

@@ -23,7 +23,7 @@ pub enum Form {
     Word,
     /// A number; typed without a unit it has this one, which stands before it for a count.
     Quantity(&'static str),
-    /// There or not.
+    /// There, not there or not seen.
     Flag,
     /// The outlet or terminal it is plugged into.
     On,
@@ -185,6 +185,12 @@ fn none(kind: Kind, key: &str) -> bool {
     )
 }
 
+/// What stands for a word that nobody was asked about yet and that hides a hazard where it is left out: that a link joins neutral
+/// and earth in a panel is not seen until somebody has looked.
+fn unasked(component: &Component, key: &str) -> Option<Value> {
+    (component.attrs.is_empty() && key == "jumper").then(Value::unseen)
+}
+
 fn quantities(kind: Kind, key: &str, dimension: Dimension) -> &'static [&'static str] {
     match (kind, key) {
         (Kind::Battery, "voltage") => &["12.8V", "12V", "25.6V", "24V", "51.2V"],
@@ -268,7 +274,7 @@ pub fn plate(rig: &Rig, component: &Component, profile: &Profile) -> Vec<PlateFi
                 let usual = if mains { vec![nominal.as_str()] } else { quantities(kind, spec.key, dimension).to_vec() };
                 (Form::Quantity(unit(dimension)), with_usual(own, &usual))
             }
-            AttrType::Flag => (Form::Flag, Vec::new()),
+            AttrType::Flag => (Form::Flag, vec!["yes".to_owned()]),
             AttrType::Name if spec.key == "on" => (Form::On, sockets(rig, kind)),
             AttrType::Name | AttrType::Words => continue,
         };
@@ -277,9 +283,9 @@ pub fn plate(rig: &Rig, component: &Component, profile: &Profile) -> Vec<PlateFi
             asks: spec.doc,
             form,
             usual,
-            now: component.attrs.get(spec.key).cloned(),
+            now: component.attrs.get(spec.key).cloned().or_else(|| unasked(component, spec.key)),
             first: firsts.contains(&spec.key),
-            none: none(kind, spec.key),
+            none: none(kind, spec.key) || spec.ty == AttrType::Flag,
         });
     }
     list.sort_by_key(|f| firsts.iter().position(|k| *k == f.key).unwrap_or(usize::MAX));

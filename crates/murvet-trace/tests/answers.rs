@@ -193,4 +193,14 @@ fn every_value_that_a_plate_offers_can_be_entered_and_is_the_value_that_stands_t
         }
     }
     assert!(entered > 400, "{entered}");
+    // That a link joins neutral and earth is not seen in a panel that nobody has looked at, and stays so until it is said.
+    let jumper = |text: &str| {
+        let rig = parse(text).expect("parses");
+        let fields = plate(&rig, &rig.components[0], ProfileId::EU_UK.profile());
+        let field = fields.into_iter().find(|f| f.key == "jumper").expect("is asked for");
+        (field.first, field.now.map(|v| v.text))
+    };
+    assert_eq!(jumper("panel p\n"), (true, Some("?".to_owned())));
+    assert_eq!(jumper("panel p: 230V\n"), (true, None));
+    assert_eq!(jumper("panel p: 230V jumper ?\n"), (true, Some("?".to_owned())));
 }

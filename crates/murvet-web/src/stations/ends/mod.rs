@@ -39,7 +39,9 @@ pub(super) struct Last {
 
 impl Last {
     pub(super) fn of(context: &VisitContext) -> Option<Last> {
-        let back = context.revision.number > 1;
+        // A repair is not taken back here: it has its own records.
+        let number = context.revision.number;
+        let back = number > 1 && !context.actions.iter().any(|a| a.revision == number);
         back.then(|| Last { line: context.revision.note.clone(), back })
     }
 }

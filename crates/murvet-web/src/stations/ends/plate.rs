@@ -24,7 +24,6 @@ struct FieldRow {
     now: String,
     /// The unit of a number that is typed; nothing where none can be.
     unit: Option<&'static str>,
-    flag: bool,
     none: bool,
     /// What it means that nothing is said.
     none_words: &'static str,
@@ -69,6 +68,15 @@ const CIRCUITS: [&str; 10] = [
     "ends.water-heater",
 ];
 
+/// What it means that nothing is said.
+fn none_words(key: &str, form: Form) -> &'static str {
+    match (key, form) {
+        ("count", _) => crate::t("ends.one"),
+        (_, Form::Flag) => crate::t("ends.no"),
+        _ => crate::t("ends.none"),
+    }
+}
+
 fn page(context: &VisitContext, id: &str, then: &str, problem: Option<String>) -> Result<Response, AppError> {
     let rig = &context.rig;
     let c = rig.component(id).ok_or(AppError::NotFound)?;
@@ -76,7 +84,7 @@ fn page(context: &VisitContext, id: &str, then: &str, problem: Option<String>) -
     let fields = fields.into_iter().map(|f| {
         let now = f.now.map(|v| v.text).unwrap_or_default();
         let mut chips = f.usual;
-        if !now.is_empty() && now != "?" && f.form != Form::Flag && !chips.contains(&now) {
+        if !now.is_empty() && now != "?" && !chips.contains(&now) {
             chips.insert(0, now.clone());
         }
         let unit = match f.form {
@@ -84,16 +92,15 @@ fn page(context: &VisitContext, id: &str, then: &str, problem: Option<String>) -
             _ => None,
         };
         // What stands on most plates and was never asked about counts as not seen until it is.
-        let now = if now.is_empty() && f.first && !f.none && f.form != Form::Flag { "?".to_owned() } else { now };
+        let now = if now.is_empty() && f.first && !f.none { "?".to_owned() } else { now };
         FieldRow {
             key: f.key,
             asks: f.asks,
             chips,
             now,
             unit,
-            flag: f.form == Form::Flag,
             none: f.none,
-            none_words: crate::t(if f.key == "count" { "ends.one" } else { "ends.none" }),
+            none_words: none_words(f.key, f.form),
             first: f.first,
         }
     });
@@ -166,8 +173,6 @@ fn values(context: &VisitContext, id: &str, fields: &[(String, String)]) -> Vec<
             }
             (_, _, Some("")) => None,
             (_, _, Some(chip)) => Some(chip.to_owned()),
-            // A box that was not ticked sends nothing.
-            (Form::Flag, _, None) => None,
             (_, _, None) => continue,
         };
         if value.as_deref() != f.now.as_ref().map(|v| v.text.as_str()) {
