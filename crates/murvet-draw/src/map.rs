@@ -422,7 +422,7 @@ fn flags(findings: &[Finding]) -> BTreeMap<&str, (usize, Severity)> {
 
 fn legend(svg: &mut Svg, width: f64, height: f64, state: bool) {
     let y = height - 9.0;
-    let text = format!("fill=\"{FAINT}\" font-size=\"10.5\"");
+    let text = format!("fill=\"{FAINT}\" font-size=\"12\"");
     let mut x = 14.0;
     for (words, weight, dash) in
         [("DC positive", 1.5, ""), ("DC negative", 1.2, "5 3"), ("AC cable", 2.4, ""), ("earth", 1.2, "1.5 3")]
@@ -430,11 +430,14 @@ fn legend(svg: &mut Svg, width: f64, height: f64, state: bool) {
         let dash = if dash.is_empty() { String::new() } else { format!(" stroke-dasharray=\"{dash}\"") };
         svg.line(x, y - 4.0, x + 26.0, y - 4.0, &format!("stroke=\"{INK}\" stroke-width=\"{weight}\"{dash}"));
         svg.text(x + 31.0, y, words, &text);
-        x += 46.0 + words.len() as f64 * 5.6;
+        x += 46.0 + words.len() as f64 * 6.3;
     }
     if state {
         svg.line(x, y - 4.0, x + 26.0, y - 4.0, &format!("stroke=\"{SIGNAL}\" stroke-width=\"4\""));
         svg.text(x + 31.0, y, "live in this state", &text);
     }
-    svg.text(width - 14.0, y, "symbols after IEC 60617", &format!("{text} text-anchor=\"end\""));
+    // Beside what a state adds there is no room for it.
+    if !state {
+        svg.text(width - 14.0, y, "symbols after IEC 60617", &format!("{text} text-anchor=\"end\""));
+    }
 }

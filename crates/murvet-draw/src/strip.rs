@@ -56,7 +56,7 @@ pub fn strip_at(test: &Test, readings: &[f64], value: f64) -> f64 {
 
 /// Draws the strip of a test, with the readings taken so far, the latest last.
 pub fn reading_strip(test: &Test, readings: &[f64]) -> String {
-    let (width, height) = (WIDTH, 46.0);
+    let (width, height) = (WIDTH, 50.0);
     let mut svg = Svg::new(
         width,
         height,
@@ -89,13 +89,13 @@ pub fn reading_strip(test: &Test, readings: &[f64]) -> String {
             );
         }
     }
-    let text = format!("fill=\"{FAINT}\" font-size=\"9.5\"");
-    svg.text(14.0, 45.0, "band: limits", &text);
-    svg.text(90.0, 45.0, "bar: predicted", &text);
+    let text = format!("fill=\"{FAINT}\" font-size=\"13.5\"");
+    svg.text(14.0, 47.5, "band: limits", &text);
+    svg.text(112.0, 47.5, "bar: predicted", &text);
     if test.limit.high.is_finite() {
         svg.text(
             h,
-            12.0,
+            12.5,
             &format!("{} {}", murvet_core::units::short(test.limit.high), test.unit),
             &format!("{text} text-anchor=\"middle\""),
         );

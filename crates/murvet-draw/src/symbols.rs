@@ -7,7 +7,7 @@ use murvet_core::catalogue::Kind;
 pub(crate) fn symbol(svg: &mut Svg, kind: Kind, x: f64, y: f64, ink: &str) {
     let line = format!("stroke=\"{ink}\" stroke-width=\"1.6\" fill=\"none\" stroke-linecap=\"round\"");
     let thick = format!("stroke=\"{ink}\" stroke-width=\"3.2\" fill=\"none\"");
-    let letter = format!("fill=\"{ink}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"middle\"");
+    let letter = format!("fill=\"{ink}\" font-size=\"12.5\" font-weight=\"700\" text-anchor=\"middle\"");
     let box_of = |svg: &mut Svg, w: f64, h: f64| svg.rect(x - w / 2.0, y - h / 2.0, w, h, &line);
     // A converter is a square with a diagonal and the kind of current on each side.
     let converter = |svg: &mut Svg, from: &str, to: &str| {

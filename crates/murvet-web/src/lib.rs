@@ -43,6 +43,9 @@ use tower_http::timeout::RequestBodyTimeoutLayer;
 /// How long an answer may take at most. A database that hangs while it is asked is told so; nothing in the house takes as long.
 const MOST_WAIT: std::time::Duration = std::time::Duration::from_secs(60);
 
+/// The same for what is sent in pieces.
+const MOST_UPLOAD: std::time::Duration = std::time::Duration::from_secs(900);
+
 /// How long a body that is sent may pause; then its request is over.
 const MOST_PAUSE: std::time::Duration = std::time::Duration::from_secs(30);
 
@@ -277,9 +280,12 @@ async fn guard(State(app): State<App>, request: Request, next: middleware::Next)
     if !request.method().is_safe() && is_foreign(&app, request.headers()) {
         return error::AppError::Refused("This request was started by another site.".to_owned()).page();
     }
-    let mut response = match tokio::time::timeout(MOST_WAIT, next.run(request)).await {
+    // Photographs and bundles take as long as the way they come; `MOST_PAUSE` ends those that stop.
+    let kind = request.headers().get(header::CONTENT_TYPE).and_then(|v| v.to_str().ok()).unwrap_or_default();
+    let wait = if kind.starts_with("multipart/") { MOST_UPLOAD } else { MOST_WAIT };
+    let mut response = match tokio::time::timeout(wait, next.run(request)).await {
         Ok(response) => response,
-        Err(_) => error::AppError::Away(format!("no answer within {} s", MOST_WAIT.as_secs())).page(),
+        Err(_) => error::AppError::Away(format!("no answer within {} s", wait.as_secs())).page(),
     };
     let headers = response.headers_mut();
     for (name, value) in [
