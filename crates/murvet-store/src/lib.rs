@@ -130,8 +130,10 @@ impl Store {
         let pool = Pool::builder(manager).max_size(8).build().map_err(|e| StoreError::Connection(e.to_string()))?;
         let store = Store { pool };
         // To bring a large table up to date, or to wait for the server that does, may take longer than any request may.
-        let mut connection =
-            AsyncPgConnection::establish(url).await.map_err(|e| StoreError::Connection(e.to_string()))?;
+        let established = tokio::time::timeout(PATIENCE, AsyncPgConnection::establish(url)).await;
+        let mut connection = established
+            .map_err(|_| StoreError::Connection(format!("no connection within {} s", PATIENCE.as_secs())))?
+            .map_err(|e| StoreError::Connection(e.to_string()))?;
         // Of several servers that start at once one brings the tables up to date, and the others wait for it. The lock belongs to
         // this connection alone, so it ends with the server that holds it.
         let lock = format!("SELECT pg_advisory_lock({MIGRATING})");

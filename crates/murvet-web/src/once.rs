@@ -75,7 +75,8 @@ pub(crate) async fn once(State(app): State<App>, request: Request, next: Next) -
             Ok(Sent::First) => {
                 let response = next.run(Request::from_parts(parts, Body::from(bytes))).await;
                 let to = response.headers().get(header::LOCATION).and_then(|v| v.to_str().ok());
-                let to = to.filter(|_| response.status().is_redirection()).map(str::to_owned);
+                // Whoever was sent to the door entered nothing, and leaves nothing behind.
+                let to = to.filter(|to| response.status().is_redirection() && *to != DOORS[0]).map(str::to_owned);
                 // What was entered stays entered, whether its name is written down or not.
                 if let Err(e) = app.store.form_led(&session, &what, to.as_deref()).await {
                     tracing::warn!("where a form led is not known: {e}");
