@@ -65,7 +65,7 @@ async fn fifty_readings_of_two_devices_arrive_once_and_in_order_after_the_server
     // Each device fills its own half, in the order of the page, five at a time.
     for (n, person) in people.iter().enumerate() {
         for part in 0..5 {
-            let fill = "const [n, part] = arguments; const own = [...document.querySelectorAll('.grid-line input')].filter((f) => f.name.includes('core:')).slice(0, 25); own.slice(part * 5, part * 5 + 5).forEach((f, k) => f.value = ((n + 1) * 100 + part * 5 + k) / 10000); document.querySelector('.grid-entry button').click()";
+            let fill = "const [n, part] = arguments; const own = [...document.querySelectorAll('.grid-line input')].filter((f) => f.name.includes('core:')).slice(0, 25); own.slice(part * 5, part * 5 + 5).forEach((f, k) => f.value = ((n + 1) * 100 + part * 5 + k) / 10000); document.querySelector('.grid-entry button.btn-ink').click()";
             person.run(fill, vec![json!(n), json!(part)]).await;
             person.sees(&format!("{} readings wait here", (part + 1) * 5)).await;
         }
