@@ -104,7 +104,12 @@ pub(crate) fn token_hash(token: &str) -> Vec<u8> {
     Sha256::digest(token.as_bytes()).to_vec()
 }
 
-pub(crate) fn secret<const N: usize>() -> Result<[u8; N]> {
+/// So many random bytes in hexadecimal: a word that nobody guesses.
+pub(crate) fn secret_word<const N: usize>() -> Result<String> {
+    Ok(secret::<N>()?.iter().map(|b| format!("{b:02x}")).collect())
+}
+
+fn secret<const N: usize>() -> Result<[u8; N]> {
     let mut bytes = [0u8; N];
     getrandom::fill(&mut bytes).map_err(|e| StoreError::Secret(e.to_string()))?;
     Ok(bytes)
@@ -254,7 +259,7 @@ impl Store {
             }
             return Ok(None);
         }
-        let token: String = secret::<32>()?.iter().map(|b| format!("{b:02x}")).collect();
+        let token = secret_word::<32>()?;
         diesel::delete(session::table.filter(session::expires_at.lt(now))).execute(&mut c).await?;
         trail(&mut c, firm, id, id, "signed-in", device, now).await?;
         diesel::insert_into(session::table)

@@ -1,6 +1,6 @@
 //! Forms that were sent: each is entered once.
 
-use crate::people::secret;
+use crate::people::secret_word;
 use crate::schema::sent_form;
 use crate::{Result, Store};
 use chrono::{DateTime, Duration, Utc};
@@ -24,7 +24,7 @@ pub enum Sent {
 /// # Errors
 /// When the source of randomness fails.
 pub fn form_name() -> Result<String> {
-    Ok(secret::<16>()?.iter().map(|b| format!("{b:02x}")).collect())
+    secret_word::<16>()
 }
 
 /// How long a form is known by its name.

@@ -290,21 +290,14 @@ fn nowhere(how: LooseEnd) -> TermRef {
     TermRef { component: Cable::NOWHERE.to_owned(), terminal }
 }
 
-/// An end as a cable names it: a device that nothing is landed on yet by its port.
+/// An end as a cable names it.
 fn port(end: &End) -> TermRef {
-    let name = match (end.takes, end.name.as_str()) {
-        (Takes::Either, "in") => "line",
-        (Takes::Either, "out") => "load",
-        (_, name) => name,
-    };
-    TermRef::new(end.component.clone(), name)
+    TermRef::new(end.component.clone(), end.as_port().name)
 }
 
 fn way_of(end: &End) -> PortUse {
-    match (end.takes, end.name.as_str()) {
-        (Takes::Cable(usual), _) => usual,
-        (_, "in") => PortUse::In,
-        (_, "out") => PortUse::Out,
+    match end.as_port().takes {
+        Takes::Cable(usual) => usual,
         _ => PortUse::Both,
     }
 }

@@ -48,6 +48,18 @@ impl End {
         format!("{}.{}", self.component, self.name)
     }
 
+    /// The same end taken as the port of a cable: a device that nothing is landed on yet by its port.
+    #[must_use]
+    pub fn as_port(&self) -> End {
+        let (name, usual) = match (self.takes, self.name.as_str()) {
+            (Takes::Cable(usual), name) => (name, usual),
+            (_, "in") => ("line", PortUse::In),
+            (_, "out") => ("load", PortUse::Out),
+            (_, name) => (name, PortUse::Both),
+        };
+        End { name: name.to_owned(), takes: Takes::Cable(usual), role: Role::Line, ..self.clone() }
+    }
+
     /// As a run or a cable names it: a bar has one terminal, and a run enters a two-ended device and leaves it by itself.
     pub(crate) fn term(&self, rig: &Rig, leaving: bool) -> TermRef {
         let kind = rig.component(&self.component).map(|c| c.kind);

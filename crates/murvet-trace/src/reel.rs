@@ -2,9 +2,10 @@
 //! tapped: in a line that goes on behind a device, and in a cable that goes on from an outlet. A length never is.
 
 use crate::ends::End;
+use crate::usual::conductors;
 use murvet_core::catalogue::Anatomy;
 use murvet_core::meaning::{HopEnd, walk};
-use murvet_core::rig::{Cable, Conductor, Rig, Step, Value};
+use murvet_core::rig::{Cable, Conductor, Rig, Value};
 
 /// The conductor in which a line goes on at the other side of a device: that which comes to it, its length not seen.
 ///
@@ -33,8 +34,5 @@ pub fn cable_goes_on<'a>(rig: &'a Rig, end: &End) -> Option<&'a Cable> {
 
 /// The conductor that was traced last.
 pub fn last_conductor(rig: &Rig) -> Option<&Conductor> {
-    rig.runs.iter().rev().flat_map(|r| r.steps.iter().rev()).find_map(|s| match s {
-        Step::Conductor(c) => Some(c),
-        _ => None,
-    })
+    conductors(rig).next()
 }

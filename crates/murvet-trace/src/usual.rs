@@ -67,7 +67,8 @@ fn with_usual(mut list: Vec<String>, usual: &[&str]) -> Vec<String> {
     list
 }
 
-fn conductors(rig: &Rig) -> impl Iterator<Item = &Conductor> {
+/// Every conductor, the one traced last first.
+pub(crate) fn conductors(rig: &Rig) -> impl Iterator<Item = &Conductor> {
     let steps = rig.runs.iter().rev().flat_map(|r| r.steps.iter().rev());
     steps.filter_map(|s| match s {
         Step::Conductor(c) => Some(c),
@@ -81,12 +82,11 @@ fn gauge(profile: &Profile) -> bool {
 
 /// Lengths of conductors, or of cables: the last four used here, then usual ones.
 pub fn lengths(rig: &Rig, profile: &Profile, cable: bool) -> Vec<String> {
-    let mut own = if cable {
+    let own = if cable {
         earlier(rig.cables.iter().rev().map(|c| &c.length), 4)
     } else {
         earlier(conductors(rig).map(|c| &c.length), 4)
     };
-    own.truncate(4);
     let usual: &[&str] = match (gauge(profile), cable) {
         (true, false) => &["6in", "1ft", "2ft", "3ft", "5ft", "8ft", "10ft", "15ft", "20ft"],
         (true, true) => &["3ft", "5ft", "8ft", "10ft", "15ft", "20ft", "25ft"],

@@ -61,6 +61,11 @@ fn ran(mut command: Command, what: &str) -> anyhow::Result<()> {
     Ok(())
 }
 
+/// A finished hash in hexadecimal.
+fn hex(hash: Sha256) -> String {
+    hash.finalize().iter().map(|b| format!("{b:02x}")).collect()
+}
+
 fn hash_of(file: &Path) -> anyhow::Result<(u64, String)> {
     let mut open = std::fs::File::open(file).with_context(|| format!("{} cannot be read", file.display()))?;
     let (mut hash, mut size, mut piece) = (Sha256::new(), 0, vec![0; 1 << 16]);
@@ -72,7 +77,7 @@ fn hash_of(file: &Path) -> anyhow::Result<(u64, String)> {
         hash.update(&piece[..read]);
         size += read as u64;
     }
-    Ok((size, hash.finalize().iter().map(|b| format!("{b:02x}")).collect()))
+    Ok((size, hex(hash)))
 }
 
 /// Checks every file of a backup against its size and hash, and the archive of the records by PostgreSQL's own reading.
@@ -196,8 +201,7 @@ async fn put_back(from: &Path, kept: &Kept) -> anyhow::Result<Contents> {
                 hash.update(&piece);
                 length += piece.len() as u64;
             }
-            let told: String = hash.finalize().iter().map(|b| format!("{b:02x}")).collect();
-            if length != *size || told != *known {
+            if length != *size || hex(hash) != *known {
                 bail!("photograph {name} was not put back as it was");
             }
         }

@@ -30,20 +30,12 @@ use murvet_store::Saved;
 use murvet_trace::{End, Written, add, assume, assumed, ends, next_end};
 use serde::Deserialize;
 
-/// What was written last, in notation: so the notation is learnt by use.
-pub(super) struct Last {
-    pub line: String,
-    /// It can be taken back.
-    pub back: bool,
-}
-
-impl Last {
-    pub(super) fn of(context: &VisitContext) -> Option<Last> {
-        // A repair is not taken back here: it has its own records.
-        let number = context.revision.number;
-        let back = number > 1 && !context.actions.iter().any(|a| a.revision == number);
-        back.then(|| Last { line: context.revision.note.clone(), back })
-    }
+/// What was written last, in notation, where it can be taken back: so the notation is learnt by use.
+pub(super) fn written_last(context: &VisitContext) -> Option<String> {
+    // A repair is not taken back here: it has its own records.
+    let number = context.revision.number;
+    let back = number > 1 && !context.actions.iter().any(|a| a.revision == number);
+    back.then(|| context.revision.note.clone())
 }
 
 /// An end in words: what it is on, and which.
@@ -66,14 +58,18 @@ pub(super) fn unit(context: &VisitContext) -> &'static str {
     if context.audit.profile.sizes_in.value == SizesIn::Gauge { "ft" } else { "m" }
 }
 
+/// What was typed, with its unit where it is a bare number; that of a count stands before it.
+pub(super) fn with_unit(typed: &str, unit: &str) -> String {
+    if !typed.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',') {
+        return typed.to_owned();
+    }
+    let number = typed.replace(',', ".");
+    if unit == "x" { format!("x{number}") } else { format!("{number}{unit}") }
+}
+
 /// A length: what was typed stands before the chip, and a bare number gets the unit of the profile.
 pub(super) fn length(context: &VisitContext, chip: &str, typed: &str) -> String {
-    let bare = typed.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',');
-    match (typed, bare) {
-        ("", _) => chip.to_owned(),
-        (typed, true) => format!("{}{}", typed.replace(',', "."), unit(context)),
-        (typed, false) => typed.to_owned(),
-    }
+    if typed.is_empty() { chip.to_owned() } else { with_unit(typed, unit(context)) }
 }
 
 /// The printed name of a place, or the words for none.
@@ -156,7 +152,7 @@ struct EndsPage {
     spare: Vec<EndRow>,
     unseen: usize,
     map: String,
-    last: Option<Last>,
+    last: Option<String>,
     empty: bool,
     starters: Vec<(&'static str, &'static str)>,
     /// Other rigs of the firm to begin from: visit and name.
@@ -239,7 +235,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         spare: all.iter().filter(|e| e.landed == 0 && e.spare).map(|e| row(rig, e)).collect(),
         unseen: assumed(rig).len(),
         map,
-        last: Last::of(&context),
+        last: written_last(&context),
         empty,
         starters: STARTERS.iter().map(|s| (s.key, s.title)).collect(),
         like,

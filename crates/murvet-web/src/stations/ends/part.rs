@@ -1,7 +1,7 @@
 //! One conductor or cable that is not as it was put down.
 
 use super::seen::part_words;
-use super::{Last, keep, length, unit};
+use super::{keep, length, unit, written_last};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
@@ -34,7 +34,7 @@ struct PartPage {
     colours: Vec<String>,
     insulations: Vec<String>,
     unit: &'static str,
-    last: Option<Last>,
+    last: Option<String>,
     problem: Option<String>,
 }
 
@@ -96,7 +96,7 @@ fn page(context: &VisitContext, q: &PartQuery, problem: Option<String>) -> Resul
         colour: colour.unwrap_or_default(),
         insulation: insulation.as_ref().map(|v| v.text.clone()).unwrap_or_default(),
         unit: unit(context),
-        last: Last::of(context),
+        last: written_last(context),
         problem,
     })
 }

@@ -1,6 +1,7 @@
 //! What stands on a component: its plate, its place and its ways, a tap a value.
 
-use super::{Last, keep, place_words};
+use super::question::ON_DC;
+use super::{keep, place_words, with_unit, written_last};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
@@ -48,25 +49,14 @@ struct PlatePage {
     ratings: Vec<String>,
     labels: Vec<&'static str>,
     rating: String,
-    last: Option<Last>,
+    last: Option<String>,
     problem: Option<String>,
     /// Where this leads when it is done.
     then: String,
 }
 
-/// What circuits are often called.
-const CIRCUITS: [&str; 10] = [
-    "ends.lights",
-    "ends.water-pump",
-    "ends.fridge",
-    "ends.fan",
-    "ends.heater-fan",
-    "ends.usb-sockets",
-    "ends.step",
-    "ends.gas-alarm",
-    "ends.sockets",
-    "ends.water-heater",
-];
+/// What circuits are often called beside the appliances on direct current.
+const CIRCUITS: [&str; 2] = ["ends.sockets", "ends.water-heater"];
 
 /// What it means that nothing is said.
 fn none_words(key: &str, form: Form) -> &'static str {
@@ -125,8 +115,8 @@ fn page(context: &VisitContext, id: &str, then: &str, problem: Option<String>) -
         }),
         rating: way_ratings(c).into_iter().next().unwrap_or_default(),
         ratings: way_ratings(c),
-        labels: CIRCUITS.iter().map(|key| crate::t(key)).collect(),
-        last: Last::of(context),
+        labels: ON_DC.iter().chain(&CIRCUITS).map(|key| crate::t(key)).collect(),
+        last: written_last(context),
         problem,
         then: then.to_owned(),
     })
@@ -162,15 +152,7 @@ fn values(context: &VisitContext, id: &str, fields: &[(String, String)]) -> Vec<
         let typed = field(fields, &format!("typed-{}", f.key));
         let chip = fields.iter().find(|(k, _)| *k == format!("is-{}", f.key)).map(|(_, v)| v.trim());
         let value = match (f.form, typed, chip) {
-            (Form::Quantity(unit), typed, _) if !typed.is_empty() => {
-                let bare = typed.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',');
-                let number = if bare { typed.replace(',', ".") } else { typed.to_owned() };
-                Some(match (bare, unit) {
-                    (true, "x") => format!("x{number}"),
-                    (true, unit) => format!("{number}{unit}"),
-                    (false, _) => number,
-                })
-            }
+            (Form::Quantity(unit), typed, _) if !typed.is_empty() => Some(with_unit(typed, unit)),
             (_, _, Some("")) => None,
             (_, _, Some(chip)) => Some(chip.to_owned()),
             (_, _, None) => continue,

@@ -1,6 +1,6 @@
 //! What lands here? One end, one answer.
 
-use super::{EndRow, Last, in_words, keep, length, near_map, place_words, row, unit};
+use super::{EndRow, in_words, keep, length, near_map, place_words, row, unit, written_last};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
@@ -80,7 +80,7 @@ struct QuestionPage {
     loose: Vec<(&'static str, &'static str)>,
     start: String,
     picture: String,
-    last: Option<Last>,
+    last: Option<String>,
     problem: Option<String>,
     left: usize,
 }
@@ -112,7 +112,7 @@ const LOOSE: [(LooseEnd, &str); 4] = [
 ];
 
 /// Names of appliances for one tap, by whether they run on mains.
-const ON_DC: [&str; 8] = [
+pub(super) const ON_DC: [&str; 8] = [
     "ends.lights",
     "ends.water-pump",
     "ends.fridge",
@@ -215,7 +215,7 @@ async fn page(
     let cable = is_cable(context, &end, asked);
     let profile = &context.audit.profile;
     let chosen = kept.unwrap_or_else(|| suggested(context, &end, cable));
-    let takes = if cable { asked_as(&end) } else { end.clone() };
+    let takes = if cable { end.as_port() } else { end.clone() };
     let far = far_ends(rig, &all, &takes);
     let offer = |e: &End| {
         let place = rig.component(&e.component).and_then(|c| c.place.as_deref());
@@ -318,29 +318,12 @@ async fn page(
         loose: LOOSE.iter().map(|(end, key)| (end.word(), crate::t(key))).collect(),
         start,
         picture,
-        last: Last::of(context),
+        last: written_last(context),
         problem,
         left: all.iter().filter(|e| e.is_open()).count(),
         end: row(rig, &end),
         chosen,
     })
-}
-
-/// An end that takes either, taken as the port of a cable.
-fn asked_as(end: &End) -> End {
-    use murvet_core::catalogue::PortUse;
-    let usual = match (end.takes, end.name.as_str()) {
-        (Takes::Cable(usual), _) => usual,
-        (_, "in") => PortUse::In,
-        (_, "out") => PortUse::Out,
-        _ => PortUse::Both,
-    };
-    let name = match (end.takes, end.name.as_str()) {
-        (Takes::Either, "in") => "line".to_owned(),
-        (Takes::Either, "out") => "load".to_owned(),
-        _ => end.name.clone(),
-    };
-    End { takes: Takes::Cable(usual), role: Role::Line, name, ..end.clone() }
 }
 
 #[derive(Deserialize)]
@@ -399,7 +382,7 @@ pub(crate) async fn land(
         landed: get("landed"),
         bolted: !fields.get("bolted").is_empty(),
     };
-    let from = if cable { asked_as(&end) } else { end.clone() };
+    let from = if cable { end.as_port() } else { end.clone() };
     let answer = match fields.get("far").split_once('|') {
         Some(("plug", label)) => plug_in(&context.rig, &end.component, label).map_err(|e| e.0),
         _ => joined(&context, &chosen, cable).and_then(|joined| {

@@ -1,6 +1,6 @@
 //! Confirm what I see: what was put down unseen, a thing at a time.
 
-use super::{Last, keep, near_map, place_words};
+use super::{keep, near_map, place_words, written_last};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
@@ -40,7 +40,7 @@ struct SeenPage {
     /// The one after this, where this one is left for later.
     after: Option<String>,
     picture: String,
-    last: Option<Last>,
+    last: Option<String>,
     problem: Option<String>,
 }
 
@@ -136,7 +136,7 @@ async fn page(context: &VisitContext, of: Option<&str>, problem: Option<String>)
         left: list.len(),
         after: after.map(|a| urlencode(&a.component)),
         picture: near_map(context, &all, vec![a.component.clone()]).await?,
-        last: Last::of(context),
+        last: written_last(context),
         problem,
     })
     .map(Some)
