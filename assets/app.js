@@ -1,6 +1,9 @@
 // Components for Alpine's CSP build. Pages work without them; they add live checking and the keypad.
 const light = localStorage.getItem("murvet-light");
 if (light) document.documentElement.dataset.light = light;
+// Where this device is, for times outside a visit and for the next one.
+const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+if (zone && !document.cookie.includes("murvet-zone=" + encodeURIComponent(zone))) document.cookie = "murvet-zone=" + encodeURIComponent(zone) + "; path=/; max-age=31536000; samesite=lax";
 
 // The messages of this script, from the catalogue of the pages.
 const words = JSON.parse(document.getElementById("words").textContent);
@@ -191,6 +194,54 @@ const folds = (() => {
   };
 })();
 document.addEventListener("DOMContentLoaded", folds);
+
+// A tap on a component of a map opens its sheet over the map; its page is one tap further, and what a tap leads to without script.
+document.addEventListener("click", async (event) => {
+  const link = event.target.closest?.(".map a[data-component]:not([data-move])");
+  if (!link || !/\/component\//.test(link.getAttribute("href")) || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  event.preventDefault();
+  try {
+    const answer = await fetch(link.getAttribute("href"));
+    if (!answer.ok) throw new Error(answer.status);
+    const page = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("main");
+    const sheet = document.createElement("dialog");
+    sheet.className = "component-sheet";
+    sheet.setAttribute("aria-label", link.dataset.component);
+    const bar = document.createElement("p");
+    bar.className = "d-flex gap-2 mb-1";
+    const whole = Object.assign(document.createElement("a"), { className: "btn-line", href: link.getAttribute("href"), textContent: said("script.its-page") });
+    const shut = Object.assign(document.createElement("button"), { type: "button", className: "btn-line", textContent: said("script.close") });
+    shut.addEventListener("click", () => sheet.close());
+    bar.append(shut, whole);
+    // Its heading stands below that of the page it lies on.
+    for (const h of page.querySelectorAll("h1")) {
+      const lower = document.createElement("h2");
+      lower.append(...h.childNodes);
+      h.replaceWith(lower);
+    }
+    sheet.append(bar, ...page.childNodes);
+    sheet.addEventListener("click", (e) => e.target === sheet && sheet.close());
+    sheet.addEventListener("close", () => {
+      sheet.remove();
+      link.focus({ preventScroll: true });
+    });
+    document.body.append(sheet);
+    sheet.showModal();
+  } catch (e) {
+    location.assign(link.getAttribute("href"));
+  }
+});
+
+// What a piece of the map is shown for is in sight on it, however far it reaches.
+document.addEventListener("DOMContentLoaded", () => {
+  for (const near of document.querySelectorAll(".map.near")) {
+    const marked = near.querySelector(".marked");
+    if (!marked) continue;
+    const [box, at] = [near.getBoundingClientRect(), marked.getBoundingClientRect()];
+    near.scrollLeft += at.x + at.width / 2 - box.x - box.width / 2;
+    near.scrollTop += at.y + at.height / 2 - box.y - box.height / 2;
+  }
+});
 
 document.addEventListener("alpine:init", () => {
   const csrf = { "Content-Type": "application/json" };
@@ -605,6 +656,25 @@ document.addEventListener("alpine:init", () => {
       const dark = root.dataset.light ? root.dataset.light === "dark" : matchMedia("(prefers-color-scheme: dark)").matches;
       root.dataset.light = dark ? "light" : "dark";
       localStorage.setItem("murvet-light", root.dataset.light);
+    },
+  }));
+
+  // A customer who is known is offered as the name is typed.
+  Alpine.data("customers", () => ({
+    timer: 0,
+    typed() {
+      clearTimeout(this.timer);
+      const field = this.$el;
+      this.timer = setTimeout(async () => {
+        try {
+          const answer = await fetch("/customers?q=" + encodeURIComponent(field.value.trim()));
+          if (!answer.ok) return;
+          const offered = (await answer.json()).map((name) => Object.assign(document.createElement("option"), { value: name }));
+          document.getElementById("customers").replaceChildren(...offered);
+        } catch (e) {
+          // Without the server the name is typed whole.
+        }
+      }, 150);
     },
   }));
 

@@ -74,7 +74,7 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
     let y_at = |s: f64| base - (base - top) * (s.clamp(SOONEST_S, LATEST_S).log10() - y0) / (y1 - y0);
     let mut svg = Svg::new(width, height, "Device curves: opening times and what the conductor stands");
     svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
-    let small = format!("fill=\"{FAINT}\" font-size=\"10.5\"");
+    let small = format!("fill=\"{FAINT}\" font-size=\"12\"");
     let grid = "stroke=\"#ddd6c3\" stroke-width=\"0.8\"";
     for decade in -2..=4 {
         let s = 10f64.powi(decade);
@@ -116,8 +116,8 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
         svg.close();
         let words = format!("{} {} A", d.name, short(d.rating_a));
         let at = x_at(gates.first().map_or(1.0, |g| g.multiple) * d.rating_a);
-        let bold = format!("fill=\"{INK}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"middle\"");
-        svg.text(at.clamp(left + 40.0, right - 60.0), top - 6.0 - 11.0 * (n % 2) as f64, &words, &bold);
+        let bold = format!("fill=\"{INK}\" font-size=\"12\" font-weight=\"700\" text-anchor=\"middle\"");
+        svg.text(at.clamp(left + 40.0, right - 60.0), top - 6.0 - 14.0 * (n % 2) as f64, &words, &bold);
     }
     // What the conductor stands without heat flowing off, valid from 0.1 s to 5 s.
     let stands = |s: f64| adiabatic_s(wire.laid.area_mm2, wire.laid.insulation_c, 1.0).sqrt() / s.sqrt();
@@ -128,7 +128,7 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
         x_at(a) - 6.0,
         y_at(5.0) - 3.0,
         &format!("{} stands it", wire.title),
-        &format!("fill=\"{SIGNAL}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"end\""),
+        &format!("fill=\"{SIGNAL}\" font-size=\"12\" font-weight=\"700\" text-anchor=\"end\""),
     );
     let legend = match faults {
         Some((least, most)) => {
@@ -143,7 +143,7 @@ pub fn device_curves(audit: &Audit, spot: WireSpot, state: usize) -> Option<Stri
                 );
                 let dx = if anchor == "end" { -4.0 } else { 4.0 };
                 let (anchor, dx) = if x > right - 90.0 { ("end", -4.0) } else { (anchor, dx) };
-                let style = format!("fill=\"{SIGNAL}\" font-size=\"10.5\" text-anchor=\"{anchor}\"");
+                let style = format!("fill=\"{SIGNAL}\" font-size=\"12\" text-anchor=\"{anchor}\"");
                 svg.text(x + dx, top + 12.0, &format!("{words} fault {} A", short(amps)), &style);
             }
             "least fault: hot, weak battery, at the end; greatest: cold, strong battery, behind the first device"

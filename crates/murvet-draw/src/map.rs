@@ -213,12 +213,13 @@ pub fn rig_map(audit: &Audit, options: &MapOptions) -> String {
             (false, _) if options.marked.contains(&component.id) => (INK, 4.0),
             _ => ("#c9c3b1", 1.0),
         };
+        let class = if options.marked.contains(&component.id) { " class=\"marked\"" } else { "" };
         svg.rect(
             x - 38.0,
             y - 24.0,
             76.0,
             62.0,
-            &format!("fill=\"{PAPER}\" stroke=\"{frame}\" stroke-width=\"{weight}\" rx=\"2\""),
+            &format!("fill=\"{PAPER}\" stroke=\"{frame}\" stroke-width=\"{weight}\" rx=\"2\"{class}"),
         );
         symbol(&mut svg, component.kind, x, y - 4.0, INK);
         svg.text(

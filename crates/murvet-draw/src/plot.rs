@@ -30,7 +30,7 @@ pub fn plot(curve: &Curve) -> Option<String> {
     let y_at = |y: f64| base - (base - top) * (y - low) / (high - low);
     let mut svg = Svg::new(width, height, &format!("{} against {}", curve.up, curve.along));
     svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
-    let small = format!("fill=\"{FAINT}\" font-size=\"11\"");
+    let small = format!("fill=\"{FAINT}\" font-size=\"12\"");
     let thin = "stroke=\"#ddd6c3\" stroke-width=\"0.8\"";
     let up = step(high - low);
     let mut y = (low / up).ceil() * up;
@@ -56,7 +56,7 @@ pub fn plot(curve: &Curve) -> Option<String> {
         let style = format!("stroke=\"{SIGNAL}\" stroke-width=\"1.8\" stroke-dasharray=\"7 3\"");
         svg.line(left, y_at(limit), right, y_at(limit), &style);
         let words = format!("{} {}", if low < limit { "limit" } else { "least" }, short(limit));
-        let bold = format!("fill=\"{SIGNAL}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"end\"");
+        let bold = format!("fill=\"{SIGNAL}\" font-size=\"12\" font-weight=\"700\" text-anchor=\"end\"");
         svg.text(right, y_at(limit) - 5.0, &words, &bold);
     }
     if let Some((x, y)) = curve.mark {

@@ -160,7 +160,7 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
         |a: f64| if a >= INFINITE * 0.5 { ceiling - 16.0 } else { base - (base - ceiling) * (a / top_a).min(1.0) };
     let mut svg = Svg::new(width, height, "Run profile: ampacity and what could flow along the conductor");
     svg.rect(0.0, 0.0, width, height, &format!("fill=\"{PAPER}\""));
-    let small = format!("fill=\"{FAINT}\" font-size=\"10.5\"");
+    let small = format!("fill=\"{FAINT}\" font-size=\"12\"");
     for n in 0..=4 {
         let a = top_a * f64::from(n) / 4.0;
         svg.line(left, y_at(a), right, y_at(a), "stroke=\"#ddd6c3\" stroke-width=\"0.8\"");
@@ -189,7 +189,7 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
             svg.text(
                 middle,
                 base + 14.0,
-                &cut(&net.wires[leg.wire].title, ((x2 - x1) / 6.0) as usize),
+                &cut(&net.wires[leg.wire].title, ((x2 - x1) / 6.8) as usize),
                 &format!("{small} text-anchor=\"middle\""),
             );
         }
@@ -213,14 +213,14 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
         for (n, words) in list.iter().enumerate() {
             svg.text(
                 x + dx,
-                base - 8.0 - 12.0 * n as f64,
+                base - 8.0 - 14.0 * n as f64,
                 &cut(words, 26),
-                &format!("fill=\"{INK}\" font-size=\"10.5\" text-anchor=\"{anchor}\""),
+                &format!("fill=\"{INK}\" font-size=\"12\" text-anchor=\"{anchor}\""),
             );
         }
     }
     for (n, (m, r)) in taken.iter().enumerate() {
-        let (x, y) = (x_at(*m), ceiling + 10.0 + 13.0 * (n % 5) as f64);
+        let (x, y) = (x_at(*m), ceiling + 10.0 + 14.0 * (n % 5) as f64);
         let (anchor, dx) = if x > right - 120.0 { ("end", -9.0) } else { ("start", 9.0) };
         let tone = if r.failed { SIGNAL } else { INK };
         svg.open("class=\"reading\"");
@@ -230,7 +230,7 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
             x + dx,
             y + 3.5,
             &words,
-            &format!("fill=\"{tone}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"{anchor}\""),
+            &format!("fill=\"{tone}\" font-size=\"12\" font-weight=\"700\" text-anchor=\"{anchor}\""),
         );
         svg.close();
     }
@@ -271,7 +271,7 @@ pub fn run_profile(audit: &Audit, spot: WireSpot, state: usize, readings: &[Plac
             right,
             ceiling - 20.0,
             "without limit",
-            &format!("fill=\"{SIGNAL}\" font-size=\"11\" font-weight=\"700\" text-anchor=\"end\""),
+            &format!("fill=\"{SIGNAL}\" font-size=\"12\" font-weight=\"700\" text-anchor=\"end\""),
         );
     }
     Some(svg.finish())

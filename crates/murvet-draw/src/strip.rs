@@ -89,7 +89,7 @@ pub fn reading_strip(test: &Test, readings: &[f64]) -> String {
             );
         }
     }
-    let text = format!("fill=\"{FAINT}\" font-size=\"13.5\"");
+    let text = format!("fill=\"{FAINT}\" font-size=\"14.5\"");
     svg.text(14.0, 47.5, "band: limits", &text);
     svg.text(112.0, 47.5, "bar: predicted", &text);
     if test.limit.high.is_finite() {

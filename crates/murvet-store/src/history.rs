@@ -16,10 +16,12 @@ pub struct Sought<'a> {
     pub words: &'a str,
     /// Only the newest visit of each rig, and only where that was before this day.
     pub last_before: Option<NaiveDate>,
+    /// Those that were withdrawn, too.
+    pub withdrawn: bool,
 }
 
 /// A pattern in which what is typed means itself.
-fn pattern(words: &str) -> String {
+pub(crate) fn pattern(words: &str) -> String {
     format!("%{}%", words.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_"))
 }
 
@@ -37,6 +39,9 @@ impl Store {
             .offset(skip)
             .select(Visit::as_select())
             .into_boxed();
+        if !sought.withdrawn {
+            query = query.filter(diesel::dsl::not(visit::withdrawn));
+        }
         if !sought.words.is_empty() {
             let like = pattern(sought.words);
             let found = finding_event::table
@@ -54,9 +59,11 @@ impl Store {
         if let Some(day) = sought.last_before {
             let later = diesel::alias!(visit as later);
             let newer = later
+                .filter(diesel::dsl::not(later.field(visit::withdrawn)))
                 .filter(later.field(visit::firm_id).eq(visit::firm_id))
                 .filter(later.field(visit::rig_id).eq(visit::rig_id))
                 .filter(later.field(visit::planned_on).ge(day).or(later.field(visit::id).gt(visit::id)));
+            query = query.filter(diesel::dsl::not(visit::withdrawn));
             query = query.filter(visit::planned_on.lt(day)).filter(diesel::dsl::not(exists(newer)));
         }
         Ok(query.load(&mut c).await?)

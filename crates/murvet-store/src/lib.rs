@@ -48,6 +48,7 @@ mod rigs;
 pub mod schema;
 mod sent;
 mod sign;
+mod visit_changes;
 mod work;
 
 pub use accounts::{Change, Role, SessionRow, TrailRow};
@@ -62,9 +63,10 @@ pub use limits::{FirmLimit, NewFirmLimit};
 pub use origin::{NewOrigin, Origin};
 pub use people::{NewPerson, Person, SESSION_HOURS, one_time_code, password_fits};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
-pub use rigs::{Customer, NewRigVisit, NewVisit, Revision, Saved, Visit};
+pub use rigs::{NewRigVisit, NewVisit, Revision, Saved, Visit};
 pub use sent::{Sent, form_name};
 pub use sign::{HandOver, SignError, verify_record};
+pub use visit_changes::{VisitChange, VisitEdit, VisitEvent};
 pub use work::{PriceList, WorkText};
 
 use diesel_async::pooled_connection::AsyncDieselConnectionManager;

@@ -1,6 +1,7 @@
 //! Customers, rigs with numbered revisions, and visits.
 
 use crate::complaints::{NewComplaint, insert_complaints};
+use crate::history::pattern;
 use crate::instruments::not_of_firm;
 use crate::schema::{customer, person, rig, rig_revision, visit};
 use crate::{Result, Store, StoreError};
@@ -9,18 +10,6 @@ use diesel::dsl::max;
 use diesel::prelude::*;
 use diesel::result::{DatabaseErrorKind, Error};
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
-
-/// Somebody who owns rigs.
-#[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
-#[diesel(table_name = customer, check_for_backend(diesel::pg::Pg))]
-pub struct Customer {
-    /// Key.
-    pub id: i64,
-    /// Name.
-    pub name: String,
-    /// How to reach them.
-    pub contact: String,
-}
 
 /// One revision of a rig's trace.
 #[derive(Debug, Clone, Queryable, Selectable, serde::Serialize)]
@@ -83,6 +72,12 @@ pub struct Visit {
     pub kind: String,
     /// The revision of the rig that stood when it was opened.
     pub since: i32,
+    /// The zone of its times, by its name in the time zone database.
+    pub zone: String,
+    /// Whether it was withdrawn and does not count.
+    pub withdrawn: bool,
+    /// Who makes it, by key.
+    pub person_id: i64,
     /// The language in which the customer reads, by its code; nothing for that of the region.
     #[diesel(select_expression = customer::language)]
     pub customer_language: Option<String>,
@@ -109,6 +104,8 @@ pub struct NewVisit<'a> {
     pub complaint: &'a str,
     /// What it is for, by its code.
     pub kind: &'a str,
+    /// The zone of its times, by its name in the time zone database.
+    pub zone: &'a str,
 }
 
 /// A first visit to a rig that nobody has entered yet.
@@ -159,14 +156,14 @@ impl Store {
         Ok(())
     }
 
-    /// The customers of a firm by name.
+    /// Names of customers that have these words in them, in order: at most so many, each once.
     ///
     /// # Errors
     /// When the database fails.
-    pub async fn customers(&self, firm: i64) -> Result<Vec<Customer>> {
+    pub async fn find_customers(&self, firm: i64, words: &str, most: i64) -> Result<Vec<String>> {
         let mut c = self.connection().await?;
-        let all = customer::table.filter(customer::firm_id.eq(firm)).order(customer::name);
-        Ok(all.select(Customer::as_select()).load(&mut c).await?)
+        let found = customer::table.filter(customer::firm_id.eq(firm).and(customer::name.ilike(pattern(words))));
+        Ok(found.select(customer::name).distinct().order(customer::name).limit(most).load(&mut c).await?)
     }
 
     /// Enters a rig with its first revision.
@@ -369,6 +366,7 @@ async fn insert_visit(c: &mut AsyncPgConnection, firm: i64, new: &NewVisit<'_>) 
             visit::hours.eq(new.hours),
             visit::complaint.eq(new.complaint),
             visit::kind.eq(new.kind),
+            visit::zone.eq(new.zone),
             visit::since.eq(newest.unwrap_or(1)),
         ))
         .returning(visit::id)

@@ -87,7 +87,15 @@ async fn what_was_acknowledged_outlives_fifty_killings() {
     let person = store.add_person(firm, &new).await.expect("person");
     let customer = store.add_customer(firm, "Customer", "").await.expect("customer");
     let rig = store.add_rig(firm, customer, "Rig", "na-rv", "bus a\n", person, now).await.expect("rig");
-    let visit = NewVisit { rig, person, planned_on: NaiveDate::default(), hours: 4.0, complaint: "", kind: "finished" };
+    let visit = NewVisit {
+        rig,
+        person,
+        planned_on: NaiveDate::default(),
+        hours: 4.0,
+        complaint: "",
+        kind: "finished",
+        zone: "UTC",
+    };
     let visit = store.add_visit(firm, &visit).await.expect("visit");
 
     // One enters readings without pause, each again under its name until it is acknowledged, as a browser does.

@@ -19,6 +19,7 @@ mod roles;
 mod set_up;
 mod stations;
 mod text;
+mod zone;
 
 pub use auth::Clock;
 pub(crate) use text::{say, t};
@@ -133,7 +134,7 @@ pub fn router(app: App) -> Router {
         account, ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, hand_over,
         history, instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, people, photographs,
         planned, practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps,
-        trace, visits, walk, work,
+        trace, visit, visits, walk, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -141,7 +142,10 @@ pub fn router(app: App) -> Router {
         .route("/set-up", get(set_up::show).post(set_up::enter))
         .route("/sign-out", post(auth::sign_out))
         .route("/visits", get(visits::list).post(visits::create))
+        .route("/customers", get(visits::customers))
         .route("/visits/{visit}", get(visits::enter))
+        .route("/visits/{visit}/visit", get(visit::show).post(visit::edit))
+        .route("/visits/{visit}/withdraw", post(visit::withdraw))
         .route("/visits/{visit}/walk", get(walk::show))
         .route("/visits/{visit}/safe", get(safe::show).post(safe::done))
         .route("/visits/{visit}/trace", get(trace::show).post(trace::save))
@@ -249,6 +253,7 @@ pub fn router(app: App) -> Router {
         .route("/health/ready", get(health::ready))
         .fallback(error::nothing_here)
         .layer(middleware::from_fn_with_state(app.clone(), once::once))
+        .layer(middleware::from_fn(zone::of_browser))
         .layer(middleware::from_fn_with_state(app.clone(), guard))
         .layer(DefaultBodyLimit::max(form::MOST_BYTES))
         .layer(RequestBodyTimeoutLayer::new(MOST_PAUSE))

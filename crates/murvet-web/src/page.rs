@@ -4,9 +4,10 @@ use crate::App;
 use crate::audits::Made;
 use crate::error::AppError;
 use crate::grounds::Grounds;
+use crate::zone;
 use askama::Template;
 use axum::response::{Html, IntoResponse, Response};
-use chrono::{DateTime, NaiveDate, Utc};
+use chrono::NaiveDate;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::{Outcome, Phase, SafeStep as Step, make_safe};
 use murvet_core::rig::Rig;
@@ -65,10 +66,7 @@ impl Top {
     }
 }
 
-/// A time as printed.
-pub(crate) fn when(at: &DateTime<Utc>) -> String {
-    at.format("%-d %b %Y, %H:%M UTC").to_string()
-}
+pub(crate) use crate::zone::when;
 
 /// A visit with everything that its pages are made from.
 pub(crate) struct VisitContext {
@@ -91,6 +89,7 @@ impl VisitContext {
     pub async fn open(app: &App, person: Person, visit: i64) -> Result<VisitContext, AppError> {
         let firm = person.firm_id;
         let visit = app.store.visit(firm, visit).await?;
+        zone::tell_in(&visit.zone);
         let revision = app.store.latest_revision(firm, visit.rig_id).await?;
         let done = app.store.safe_steps(firm, visit.id).await?;
         let actions = app.store.actions(firm, visit.id).await?;
@@ -103,7 +102,7 @@ impl VisitContext {
             AppError::Broken(format!("revision {} of rig {} no longer parses: {e:?}", revision.number, visit.rig_id))
         })?;
         let steps = make_safe(&audit);
-        let today = app.clock.now().date_naive();
+        let today = zone::day(&app.clock.now());
         Ok(VisitContext { firm, person, visit, revision, rig, audit, grounds, steps, done, actions, today })
     }
 
@@ -143,6 +142,7 @@ impl VisitContext {
             safe: self.is_safe(),
             believed: words("page.take-everything-as-live-steps"),
             believed_short: words("page.live-short"),
+            withdrawn: self.visit.withdrawn,
             hours_left: format!("{left:.1} of {:.1} h", self.visit.hours),
             person: self.person.name.clone(),
             system: System::parse(&self.person.measures),
@@ -200,6 +200,8 @@ pub(crate) struct Head {
     pub believed: String,
     /// The same for a narrow screen.
     pub believed_short: String,
+    /// Whether the visit was withdrawn.
+    pub withdrawn: bool,
     pub hours_left: String,
     pub person: String,
     system: System,

@@ -30,6 +30,7 @@ struct World {
     day: i64,
     hours: f64,
     complaint: &'static str,
+    zone: &'static str,
     told: &'static [Said],
     /// Steps of making safe that are done.
     steps: usize,
@@ -45,6 +46,7 @@ const WORLDS: [World; 4] = [
         day: 0,
         hours: 5.0,
         complaint: "Batteries go flat overnight although the converter hums; bunk heater smells warm.",
+        zone: "America/Denver",
         told: &equipment::HERON,
         steps: 3,
         readings: &[("supply-volts:shore", 121.4), ("supply-ne:shore", 0.4)],
@@ -57,6 +59,7 @@ const WORLDS: [World; 4] = [
         day: -3,
         hours: 3.0,
         complaint: "Wants a check before a winter in the hills.",
+        zone: "Europe/London",
         told: &[],
         steps: usize::MAX,
         readings: &KITE_READINGS,
@@ -69,6 +72,7 @@ const WORLDS: [World; 4] = [
         day: 0,
         hours: 4.0,
         complaint: "Inverter fitted by a friend; charger under the canopy sometimes stays off.",
+        zone: "Australia/Adelaide",
         told: &equipment::CURRAWONG,
         steps: usize::MAX,
         readings: &CURRAWONG_READINGS,
@@ -82,6 +86,7 @@ const WORLDS: [World; 4] = [
         day: 1,
         hours: 6.0,
         complaint: "On the generator everything stops when the dryer runs beside an air conditioner.",
+        zone: "America/Los_Angeles",
         told: &[],
         steps: 0,
         readings: &[],
@@ -166,6 +171,7 @@ async fn enter(store: &Store, firm: i64, person: i64, world: &World, now: DateTi
         hours: world.hours,
         complaint: world.complaint,
         kind: VisitKind::Finished.code(),
+        zone: world.zone,
     };
     let visit = store.add_visit(firm, &new).await?;
     if !world.told.is_empty() {

@@ -39,7 +39,7 @@ async fn fifty_readings_of_two_devices_arrive_once_and_in_order_after_the_server
     for n in 0..2 {
         let profile = std::env::temp_dir().join(format!("murvet-offline-{n}-{}", std::process::id()));
         let client = browser(driver_port, &profile, 390, 844).await;
-        let person = Person { client, base: base.clone() };
+        let person = Person::new(client, base.clone());
         person.sign_in("paper-and-ink").await;
         people.push(person);
         folders.push(profile);
@@ -96,6 +96,7 @@ async fn fifty_readings_of_two_devices_arrive_once_and_in_order_after_the_server
         assert!(own.windows(2).all(|w| w[0] < w[1]), "in the order in which they were entered: {own:?}");
     }
     for (person, folder) in people.into_iter().zip(folders) {
+        assert_eq!(person.wrong(), [""; 0]);
         person.client.close().await.expect("closed");
         let _ = std::fs::remove_dir_all(folder);
     }

@@ -17,7 +17,7 @@ async fn person(name: &str, login: &str) -> (Person, [Running; 2]) {
     let (running, driver_port) = driver().await;
     let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
     let client = browser(driver_port, &profile, 1280, 900).await;
-    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    let person = Person::new(client, format!("http://127.0.0.1:{port}"));
     person.sign_in_as(login, "paper-and-ink").await;
     (person, [server, running])
 }
@@ -128,6 +128,7 @@ async fn a_retrofit_in_three_visits() {
     person.go(&format!("{visit}/years")).await;
     person.until("document.querySelectorAll('a[href$=\"/hand-over\"]').length >= 3").await;
     assert_eq!(person.complaints(&["409"]).await, Vec::<String>::new());
+    assert_eq!(person.wrong(), [""; 0]);
     person.client.close().await.ok();
 }
 
@@ -188,6 +189,7 @@ async fn a_day_of_repairs_from_somebodys_list() {
         has(&pages, words);
     }
     assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
+    assert_eq!(person.wrong(), [""; 0]);
     person.client.close().await.ok();
 }
 
@@ -223,5 +225,6 @@ async fn a_rig_half_done_because_rain_came() {
     person.go(&format!("{visit}/steps")).await;
     person.until("document.querySelector('#list').value.includes('The new battery in')").await;
     assert_eq!(person.complaints(&["409"]).await, Vec::<String>::new());
+    assert_eq!(person.wrong(), [""; 0]);
     person.client.close().await.ok();
 }

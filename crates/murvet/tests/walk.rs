@@ -27,8 +27,8 @@ async fn a_visit_from_sign_in_to_hand_over() {
     let server = serve(&database, port);
     let (_driver, driver_port) = driver().await;
     let profile = std::env::temp_dir().join(format!("murvet-walk-{}", std::process::id()));
-    let person =
-        Person { client: browser(driver_port, &profile, 1280, 800).await, base: format!("http://127.0.0.1:{port}") };
+    let client = browser(driver_port, &profile, 1280, 800).await;
+    let person = Person::new(client, format!("http://127.0.0.1:{port}"));
 
     // Sign in: a wrong password is answered, the right one opens the visits.
     person.sign_in("wrong").await;
@@ -159,6 +159,7 @@ async fn a_visit_from_sign_in_to_hand_over() {
     assert_eq!(person.path().await, "/sign-in");
     person.go(&outlet).await;
     assert_eq!(person.path().await, "/sign-in", "signed out");
+    assert_eq!(person.wrong(), [""; 0]);
     person.client.clone().close().await.expect("closed");
     let _ = std::fs::remove_dir_all(profile);
 }
@@ -264,6 +265,7 @@ async fn enter(person: &Person) {
     person
         .until("document.readyState === 'complete' && document.body && document.body.dataset.mark !== 'entered'")
         .await;
+    person.looks("Enter").await;
 }
 
 /// A whole visit from the first step of making safe to the signed hand-over, by what the walk asks for alone.

@@ -216,10 +216,11 @@ async fn taken(app: &App, who: &Who, parts: Multipart) -> Result<i64, AppError> 
             visit: NewVisit {
                 rig: 0,
                 person,
-                planned_on: now.date_naive(),
+                planned_on: crate::zone::day(&now),
                 hours: if (0.25..=24.0).contains(&record.visit.hours) { record.visit.hours } else { 4.0 },
                 complaint: &record.visit.complaint,
                 kind: VisitKind::of(&record.visit.kind).unwrap_or(VisitKind::Finished).code(),
+                zone: crate::zone::here().name(),
             },
         },
         complaints: &complaints,

@@ -4,13 +4,14 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
-use crate::page::{Head, VisitContext, html};
+use crate::page::{Head, VisitContext, html, listed};
 use crate::stations::photographs::{Shot, shots};
 use crate::stations::readings::urlencode;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
 use murvet_core::network::EdgeKind;
+use murvet_core::readings::{Test, circuits, things_of};
 use murvet_core::rig::{Component, Value};
 use murvet_core::terminals::anatomy;
 
@@ -35,6 +36,8 @@ struct ComponentPage {
     values: Vec<(String, String, &'static str)>,
     terminals: Vec<(String, Vec<Landing>)>,
     findings: Vec<(usize, &'static str, String)>,
+    /// Its circuits, and what each feeds.
+    feeds: Vec<(String, String)>,
     tests: Vec<(String, String, String)>,
     remarks: Vec<String>,
     shots: Vec<Shot>,
@@ -89,9 +92,8 @@ pub(crate) async fn show(
         (name, list)
     });
     let terminals = terminals.collect();
-    let about =
-        |text: &str| text.split(|c: char| !(c.is_alphanumeric() || c == '-' || c == '_')).any(|word| word == id);
-    let tests = context.audit.tests().iter().filter(|t| about(t.id.as_str()) || about(&t.terminals)).map(|t| {
+    let at_it = |t: &&Test| things_of(&context.audit, t).contains(&id);
+    let tests = context.audit.tests().iter().filter(at_it).map(|t| {
         let read = readings.iter().rfind(|r| r.test == t.id && !readings.iter().any(|o| o.supersedes == Some(r.id)));
         let value = read.map_or(crate::t("component.not-measured-yet").to_owned(), |r| {
             murvet_core::readings::value_words(r.value, t.unit)
@@ -101,6 +103,9 @@ pub(crate) async fn show(
     let tests = tests.collect();
     let findings = context.audit.findings.iter().enumerate().filter(|(_, f)| f.components.contains(&id));
     let findings = findings.map(|(n, f)| (n + 1, f.severity.words(), f.statement.clone())).collect();
+    let fed = circuits(&context.audit);
+    let feeds = fed.iter().filter(|c| c.component == index && !c.feeds.is_empty());
+    let feeds = feeds.map(|c| (c.name().to_owned(), listed(&c.feeds))).collect();
     let place = p.place.as_deref().and_then(|id| rig.place(id));
     let said = |kind: &str, words: &Option<String>| words.as_ref().map_or(kind.to_owned(), |w| format!("{kind}: {w}"));
     html(&ComponentPage {
@@ -115,6 +120,7 @@ pub(crate) async fn show(
         values: values(p),
         terminals,
         findings,
+        feeds,
         tests,
         shots: shots(&photographs, Some(&id)),
         remarks: rig.remarks.iter().filter(|r| r.on == id).map(|r| said(&r.kind, &r.words)).collect(),

@@ -4,6 +4,8 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Head, VisitContext, html, outcome, phase_words};
+use crate::stations::visit::change_words;
+use crate::zone;
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
@@ -25,6 +27,7 @@ struct Done {
 struct DayPage {
     head: Head,
     days: Vec<(String, Vec<Done>)>,
+    zone: String,
 }
 
 pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
@@ -32,7 +35,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let firm = context.firm;
     let mut list: Vec<Done> = Vec::new();
     let mut add = |at: DateTime<Utc>, kind: &'static str, words: String, by: String| {
-        list.push(Done { at, time: at.format("%H:%M").to_string(), kind, words, by });
+        list.push(Done { at, time: zone::clock(&at), kind, words, by });
     };
     for d in &context.done {
         let title = context.steps.iter().find(|s| s.id == d.step).map_or(d.step.as_str(), |s| &s.title);
@@ -78,17 +81,22 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     for (r, person) in app.store.revisions(firm, context.visit.rig_id).await? {
         add(r.made_at, crate::t("station.trace"), crate::say("day.revision", &[&r.number, &r.note]), person);
     }
+    for c in app.store.visit_changes(firm, visit).await? {
+        let words = change_words(&c);
+        add(c.at, crate::t("visit.this-visit"), words, c.person);
+    }
     for h in app.store.hand_overs(firm, visit).await? {
         add(h.signed_at, crate::t("station.hand-over"), crate::t("day.signed").to_owned(), h.person);
     }
     list.sort_by_key(|d| d.at);
     let mut days: Vec<(String, Vec<Done>)> = Vec::new();
     for d in list {
-        let day = d.at.format("%-d %B %Y").to_string();
+        let day = zone::day(&d.at).format("%-d %B %Y").to_string();
         match days.last_mut() {
             Some((last, own)) if *last == day => own.push(d),
             _ => days.push((day, vec![d])),
         }
     }
-    html(&DayPage { head: context.head("hand-over"), days })
+    let zone = context.visit.zone.clone();
+    html(&DayPage { zone, head: context.head("hand-over"), days })
 }

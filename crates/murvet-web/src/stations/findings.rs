@@ -14,10 +14,11 @@ use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, circuits};
 use murvet_core::rig::Component;
 use murvet_core::rules::{Finding, Severity, Target};
-use murvet_draw::run_profile;
+use murvet_draw::{MapOptions, rig_map, run_profile};
 use murvet_store::{FindingEvent, NewEvent};
 use murvet_visit::{Decision as Decided, Event, LONGEST_ACCEPTED, Matter, Refusal, decide as decided};
 use serde::Deserialize;
+use std::sync::Arc;
 
 /// A finding as shown, here and at the hand-over.
 pub(crate) struct FindingCard {
@@ -42,6 +43,10 @@ pub(crate) struct FindingCard {
     pub decided: Option<String>,
     /// What is to be kept off is not accepted.
     pub keep_off: bool,
+    /// The piece of the map where it is.
+    pub picture: Option<String>,
+    /// The same fault in other places, where there are so many that each for itself would hide the rest.
+    pub also: Vec<FindingCard>,
 }
 
 /// Prepares findings for a page.
@@ -94,10 +99,57 @@ pub(crate) fn shown(context: &VisitContext, events: &[FindingEvent], with_profil
                 .filter(|e| e.until.is_none_or(|d| context.today <= d))
                 .map(|e| e.event.clone()),
             keep_off: f.severity == Severity::KeepOff,
+            picture: None,
+            also: Vec::new(),
             key,
         }
     };
     context.audit.findings.iter().enumerate().map(one).collect()
+}
+
+/// From so many on, findings of one rule and weight stand on one card.
+const ALIKE: usize = 3;
+
+/// Pictures of places on a page at most.
+const MOST_PICTURES: usize = 12;
+
+/// Findings of the same rule, weight and certainty on the card of the first of them, in the order of the list.
+fn together(findings: Vec<FindingCard>) -> Vec<FindingCard> {
+    let same = |a: &FindingCard, b: &FindingCard| {
+        a.slug == b.slug && a.severity == b.severity && a.certainty == b.certainty
+    };
+    let many: Vec<bool> =
+        findings.iter().map(|f| findings.iter().filter(|o| same(f, o)).count() >= ALIKE).collect();
+    let mut cards: Vec<FindingCard> = Vec::new();
+    for (f, many) in findings.into_iter().zip(many) {
+        match cards.iter_mut().find(|c| many && same(c, &f)) {
+            Some(card) => card.also.push(f),
+            None => cards.push(f),
+        }
+    }
+    cards
+}
+
+/// Draws where the first of the findings that block use are.
+async fn picture(context: &VisitContext, cards: &mut [FindingCard]) -> Result<(), AppError> {
+    let audit = context.audit.clone();
+    let blocking: Vec<usize> = cards.iter().filter(|c| c.block).take(MOST_PICTURES).map(|c| c.number - 1).collect();
+    let link = format!("/visits/{}/component/{{}}", context.visit.id);
+    let drawn = off_thread(move || {
+        let near = |n: &usize| {
+            let marked = &audit.findings.get(*n)?.components;
+            let options = MapOptions { marked, near: true, link: Some(&link), ..MapOptions::default() };
+            let svg = (!marked.is_empty()).then(|| rig_map(&audit, &options))?;
+            Some((n + 1, svg)).filter(|(_, svg)| svg.contains("data-component"))
+        };
+        blocking.iter().filter_map(near).collect::<Vec<_>>()
+    });
+    for (number, svg) in drawn.await? {
+        if let Some(card) = cards.iter_mut().find(|c| c.number == number) {
+            card.picture = Some(svg);
+        }
+    }
+    Ok(())
 }
 
 #[derive(Template)]
@@ -213,7 +265,7 @@ pub(crate) async fn show(
     });
     let circuit_choices = choices(named, filter.circuit.as_ref());
     let head = context.head("findings");
-    let audit = context.audit;
+    let audit = Arc::clone(&context.audit);
     let report = off_thread(move || AuditReport::new(&audit).with_faults(&audit)).await?;
     let shown_of_all = findings.len();
     let mut folded = Vec::new();
@@ -225,6 +277,8 @@ pub(crate) async fn show(
             folded.push((words, under));
         }
     }
+    let mut findings = together(findings);
+    picture(&context, &mut findings).await?;
     html(&FindingsPage {
         head,
         findings,

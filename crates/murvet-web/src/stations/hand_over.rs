@@ -292,6 +292,9 @@ pub(crate) async fn sign(
     if form.name.trim() != context.person.name {
         return Err(AppError::BadInput(crate::say("hand-over.type-your-name-as-it", &[&context.person.name])));
     }
+    if context.visit.withdrawn {
+        return Err(AppError::NotYet(crate::t("visit.is-withdrawn").to_owned()));
+    }
     if let Some(why) = unsafe_rest(&context) {
         return Err(AppError::NotYet(crate::say("hand-over.not-to-be-left", &[&why])));
     }

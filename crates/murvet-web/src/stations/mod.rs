@@ -40,6 +40,7 @@ pub(crate) mod sketch;
 pub(crate) mod states;
 pub(crate) mod steps;
 pub(crate) mod trace;
+pub(crate) mod visit;
 pub(crate) mod visits;
 pub(crate) mod walk;
 pub(crate) mod work;

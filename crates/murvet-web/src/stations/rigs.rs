@@ -6,6 +6,7 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Head, VisitContext, html, when};
 use crate::stations::findings::accepted_risks;
+use crate::stations::visit::planned;
 use crate::stations::visits::kinds;
 use askama::Template;
 use axum::extract::{Path, State};
@@ -91,7 +92,8 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         })
     });
     let lines = lines.collect();
-    let days: Vec<(NaiveDate, &str)> = visits.iter().map(|v| (v.planned_on, v.kind.as_str())).collect();
+    let counted = visits.iter().filter(|v| !v.withdrawn);
+    let days: Vec<(NaiveDate, &str)> = counted.map(|v| (v.planned_on, v.kind.as_str())).collect();
     let due_words = |d: &Due| match d {
         Due::FirstJourney => crate::t("years.after-the-first-journey").to_owned(),
         Due::Yearly => crate::t("years.twelve-months").to_owned(),
@@ -166,17 +168,21 @@ pub(crate) async fn again(
     Typed(form): Typed<AgainForm>,
 ) -> Result<Redirect, AppError> {
     let context = VisitContext::open(&app, who.0, visit).await?;
-    let planned_on = form.day.trim().parse::<NaiveDate>();
-    let planned_on =
-        planned_on.map_err(|_| AppError::BadInput(crate::say("visits.is-no-day-write-it", &[&form.day])))?;
-    let hours = form.hours.trim().parse::<f64>().ok().filter(|h| (0.25..=24.0).contains(h));
-    let hours = hours.ok_or_else(|| AppError::BadInput(crate::say("visits.is-no-number-of-hours", &[&form.hours])))?;
+    let typed = planned(&form.day, &form.hours, &context.visit.zone);
+    let (planned_on, hours, zone) = typed.map_err(AppError::BadInput)?;
     let kind = VisitKind::of(&form.kind);
     let kind = kind.ok_or_else(|| AppError::BadInput(crate::t("visits.choose-a-kind").to_owned()))?;
     let complaint: String = form.complaint.trim().chars().take(2_000).collect();
     let (firm, person) = (context.firm, context.person.id);
-    let new =
-        NewVisit { rig: context.visit.rig_id, person, planned_on, hours, complaint: &complaint, kind: kind.code() };
+    let new = NewVisit {
+        rig: context.visit.rig_id,
+        person,
+        planned_on,
+        hours,
+        complaint: &complaint,
+        kind: kind.code(),
+        zone,
+    };
     let next = app.store.add_visit(firm, &new).await?;
     if let Some(list) = app.store.work_text(firm, visit, WorkText::Steps).await?.map(|t| t.0).filter(|l| !l.is_empty())
     {

@@ -6,7 +6,9 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::{Top, html};
 use crate::stations::readings::urlencode;
+use crate::stations::visit::planned;
 use askama::Template;
+use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{Months, NaiveDate};
@@ -14,7 +16,7 @@ use murvet_core::complaints::Symptom;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::VisitKind;
 use murvet_core::systems::System;
-use murvet_store::{Customer, NewComplaint, NewRigVisit, NewVisit, Sought, Visit};
+use murvet_store::{NewComplaint, NewRigVisit, NewVisit, Sought, Visit};
 use serde::Deserialize;
 
 /// Visits on one page of the list.
@@ -26,13 +28,14 @@ struct VisitsPage {
     top: Top,
     firm: String,
     visits: Vec<Visit>,
-    customers: Vec<Customer>,
     profiles: Vec<(&'static str, &'static str)>,
     today: String,
     page: i64,
     more: bool,
     q: String,
     due: bool,
+    withdrawn: bool,
+    zone: String,
     /// What is sought, for the addresses of other pages.
     rest: String,
     problem: Option<String>,
@@ -46,6 +49,7 @@ pub(crate) struct ListQuery {
     page: Option<i64>,
     q: Option<String>,
     due: Option<String>,
+    withdrawn: Option<String>,
 }
 
 /// What is typed to open a visit.
@@ -60,6 +64,8 @@ pub(crate) struct NewForm {
     complaint: String,
     #[serde(default)]
     kind: String,
+    #[serde(default)]
+    zone: String,
 }
 
 pub(crate) async fn home() -> Redirect {
@@ -77,9 +83,11 @@ async fn page(
     let page = asked.page.unwrap_or(0).clamp(0, 100_000);
     let q: String = asked.q.unwrap_or_default().trim().chars().take(100).collect();
     let due = asked.due.is_some();
+    let withdrawn = asked.withdrawn.is_some();
+    let today = crate::zone::day(&app.clock.now());
     // A year after the last visit a rig is due.
-    let last_before = app.clock.now().date_naive().checked_sub_months(Months::new(12)).filter(|_| due);
-    let sought = Sought { words: &q, last_before };
+    let last_before = today.checked_sub_months(Months::new(12)).filter(|_| due);
+    let sought = Sought { words: &q, last_before, withdrawn };
     let mut visits = app.store.find_visits(firm, &sought, PAGE + 1, page * PAGE).await?;
     let more = visits.len() as i64 > PAGE;
     visits.truncate(PAGE as usize);
@@ -90,18 +98,20 @@ async fn page(
         firm: app.store.firm_name(firm).await?,
         top: Top::new(who, "visits", None),
         visits,
-        customers: app.store.customers(firm).await?,
         profiles: ProfileId::all().map(|p| (p.word(), p.profile().title.as_str())).collect(),
-        today: app.clock.now().date_naive().to_string(),
+        today: today.to_string(),
         page,
         more,
         rest: format!(
-            "{}{}",
+            "{}{}{}",
             if q.is_empty() { String::new() } else { format!("&q={}", urlencode(&q)) },
-            if due { "&due=1" } else { "" }
+            if due { "&due=1" } else { "" },
+            if withdrawn { "&withdrawn=1" } else { "" }
         ),
         q,
         due,
+        withdrawn,
+        zone: if form.zone.is_empty() { crate::zone::here().name().to_owned() } else { form.zone.clone() },
         problem,
         form,
     })
@@ -123,7 +133,7 @@ pub(crate) async fn enter(State(app): State<App>, who: Who, Path(visit): Path<i6
 }
 
 /// The parts of the form, checked; the first fault as a sentence.
-fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64, VisitKind), String> {
+fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64, VisitKind, &'static str), String> {
     for (text, what) in [(&form.customer, crate::t("visits.the-customer")), (&form.rig, crate::t("visits.the-rig"))] {
         if text.trim().is_empty() {
             return Err(crate::say("visits.write-a-name-for", &[&what]));
@@ -136,16 +146,11 @@ fn checked(form: &NewForm) -> Result<(ProfileId, NaiveDate, f64, VisitKind), Str
         return Err(crate::t("visits.the-name-of-the-rig").to_owned());
     }
     let profile = ProfileId::parse(&form.profile).ok_or(crate::t("visits.choose-a-profile-from-the"))?;
-    let day = form.day.parse().map_err(|_| crate::say("visits.is-no-day-write-it", &[&form.day]))?;
-    let hours: f64 =
-        form.hours.trim().parse().map_err(|_| crate::say("visits.is-no-number-of-hours", &[&form.hours]))?;
-    if !(0.25..=24.0).contains(&hours) {
-        return Err(crate::say("visits.hours-a-visit-takes-between", &[&hours]));
-    }
+    let (day, hours, zone) = planned(&form.day, &form.hours, &form.zone)?;
     // A form of before the kinds says nothing.
     let kind = if form.kind.is_empty() { Some(VisitKind::Finished) } else { VisitKind::of(&form.kind) };
     let kind = kind.ok_or(crate::t("visits.choose-a-kind"))?;
-    Ok((profile, day, hours, kind))
+    Ok((profile, day, hours, kind, zone))
 }
 
 pub(crate) async fn create(
@@ -153,7 +158,7 @@ pub(crate) async fn create(
     who: Who,
     Typed(form): Typed<NewForm>,
 ) -> Result<Response, AppError> {
-    let (profile, planned_on, hours, kind) = match checked(&form) {
+    let (profile, planned_on, hours, kind, zone) = match checked(&form) {
         Ok(parts) => parts,
         Err(problem) => {
             let page = page(&app, &who, ListQuery::default(), Some(problem), form).await?;
@@ -170,7 +175,7 @@ pub(crate) async fn create(
         rig,
         profile: profile.word(),
         text: &text,
-        visit: NewVisit { rig: 0, person, planned_on, hours, complaint, kind: kind.code() },
+        visit: NewVisit { rig: 0, person, planned_on, hours, complaint, kind: kind.code(), zone },
     };
     // What the visit was asked for is its first complaint.
     let first = (!complaint.is_empty()).then(|| NewComplaint {
@@ -183,6 +188,25 @@ pub(crate) async fn create(
     });
     let visit = app.store.open_visit(firm, &new, first.as_slice(), now).await?;
     Ok(Redirect::to(&format!("/visits/{visit}/trace")).into_response())
+}
+
+/// Customers on offer while a name is typed.
+const OFFERED: i64 = 12;
+
+#[derive(Deserialize)]
+pub(crate) struct CustomersQuery {
+    #[serde(default)]
+    q: String,
+}
+
+/// Names of customers that begin with what was typed, or have it in them, as JSON.
+pub(crate) async fn customers(
+    State(app): State<App>,
+    who: Who,
+    Query(asked): Query<CustomersQuery>,
+) -> Result<Json<Vec<String>>, AppError> {
+    let words: String = asked.q.trim().chars().take(100).collect();
+    Ok(Json(app.store.find_customers(who.0.firm_id, &words, OFFERED).await?))
 }
 
 #[derive(Deserialize)]

@@ -34,8 +34,15 @@ pub async fn site(name: &str) -> Site {
         let person = store.add_person(firm, &new).await.expect("person");
         let customer = store.add_customer(firm, "Customer", "").await.expect("customer");
         let rig = store.add_rig(firm, customer, "Rig", "na-rv", RIG, person, Utc::now()).await.expect("rig");
-        let new =
-            NewVisit { rig, person, planned_on: NaiveDate::default(), hours: 4.0, complaint: "", kind: "finished" };
+        let new = NewVisit {
+            rig,
+            person,
+            planned_on: NaiveDate::default(),
+            hours: 4.0,
+            complaint: "",
+            kind: "finished",
+            zone: "UTC",
+        };
         visits.push(store.add_visit(firm, &new).await.expect("visit"));
     }
     let router = router(App::new(store.clone(), Clock::system(), false));

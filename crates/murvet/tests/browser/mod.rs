@@ -75,13 +75,75 @@ pub async fn browser(driver: u16, profile: &Path, width: u32, height: u32) -> Cl
     builder.connect(&format!("http://127.0.0.1:{driver}")).await.expect("the browser starts")
 }
 
-/// A person at the browser.
+/// What is wrong with a page as it stands after an act: letters smaller than 12 px as shown, wherever they are, and what is wider
+/// than the screen.
+const UNREADABLE: &str = r"
+    const out = [];
+    const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+    while (walk.nextNode()) {
+        const e = walk.currentNode.parentElement;
+        if (!walk.currentNode.textContent.trim() || !e.checkVisibility() || e.closest('script, style, noscript, template, option, .sheet')) continue;
+        const scale = e.closest('svg') && e.getScreenCTM ? Math.abs(e.getScreenCTM().a) : 1;
+        const px = parseFloat(getComputedStyle(e).fontSize) * scale;
+        if (px < 11.9) out.push(`${px.toFixed(1)} px: ${walk.currentNode.textContent.trim().slice(0, 40)}`);
+    }
+    if (document.documentElement.scrollWidth > innerWidth) out.push(`${document.documentElement.scrollWidth} px wide`);
+    return out.slice(0, 5)";
+
+/// The kind of page that is open: its address without names and numbers, and what kinds of things are in sight.
+const KIND: &str = r"
+    const parts = new Set();
+    for (const e of document.body.querySelectorAll('*')) {
+        if (!e.closest('svg') && e.checkVisibility()) parts.add(e.tagName + '.' + e.className + '.' + (e.getAttribute('role') || '') + '.' + (e.getAttribute('aria-expanded') || ''));
+    }
+    return [location.pathname.split('/').filter((p) => !/\d/.test(p)).slice(0, 4).join('/'), ...[...parts].sort()].join(' ')";
+
+/// What was seen of the pages on the way: their kinds, and what is wrong with them.
+#[derive(Default)]
+struct Seen {
+    kinds: std::collections::HashSet<String>,
+    wrong: std::collections::BTreeSet<String>,
+    checked: usize,
+}
+
+/// A person at the browser. After every act the page is looked at: the accessibility checker runs on every kind of page that was
+/// not met before, and letters and width are measured.
 pub struct Person {
     pub client: Client,
     pub base: String,
+    seen: std::sync::Mutex<Seen>,
 }
 
 impl Person {
+    pub fn new(client: Client, base: String) -> Person {
+        Person { client, base, seen: std::sync::Mutex::default() }
+    }
+
+    /// Looks at the page after an act.
+    pub async fn looks(&self, act: &str) {
+        // A page that goes on by itself in this moment is looked at when it is there.
+        let Ok(kind) = self.client.execute(KIND, Vec::new()).await else { return };
+        let kind = kind.as_str().unwrap_or_default().to_owned();
+        if !self.seen.lock().expect("one person").kinds.insert(kind.clone()) {
+            return;
+        }
+        let Ok(small) = self.client.execute(UNREADABLE, Vec::new()).await else { return };
+        let small = small.as_array().into_iter().flatten().filter_map(|s| s.as_str().map(str::to_owned));
+        let mut wrong: Vec<String> = small.collect();
+        wrong.extend(self.found().await.unwrap_or_default());
+        let page = kind.split(' ').next().unwrap_or_default().to_owned();
+        let mut seen = self.seen.lock().expect("one person");
+        seen.checked += 1;
+        seen.wrong.extend(wrong.into_iter().map(|w| format!("{page} after {act}: {w}")));
+    }
+
+    /// What was wrong with a page after an act, on the whole way.
+    pub fn wrong(&self) -> Vec<String> {
+        let seen = self.seen.lock().expect("one person");
+        println!("{} kinds of page looked at after an act", seen.checked);
+        seen.wrong.iter().cloned().collect()
+    }
+
     pub async fn go(&self, path: &str) {
         self.client.goto(&format!("{}{path}", self.base)).await.expect(path);
     }
@@ -110,6 +172,7 @@ impl Person {
             "document.readyState === 'complete' && document.body && document.body.dataset.mark !== '{mark}'"
         ))
         .await;
+        self.looks(what).await;
     }
 
     /// Presses something that changes the page where it stands.
@@ -118,6 +181,7 @@ impl Person {
         let target = vec![serde_json::to_value(&element).expect("an element")];
         self.run("arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", target).await;
         element.click().await.unwrap_or_else(|e| panic!("{what}: {e}"));
+        self.looks(what).await;
     }
 
     pub async fn run(&self, script: &str, arguments: Vec<Value>) -> Value {
@@ -155,10 +219,14 @@ impl Person {
 
     /// What the accessibility checker finds on the page that is open, by rule and place.
     pub async fn violations(&self) -> Vec<String> {
-        self.run(AXE, Vec::new()).await;
+        self.found().await.expect("the checker runs")
+    }
+
+    async fn found(&self) -> Result<Vec<String>, fantoccini::error::CmdError> {
+        self.client.execute(AXE, Vec::new()).await?;
         let script = "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | '))), (e) => done(['the checker failed: ' + e]))";
-        let found = self.client.execute_async(script, Vec::new()).await.expect("the checker runs");
-        found.as_array().into_iter().flatten().filter_map(|v| v.as_str().map(str::to_owned)).collect()
+        let found = self.client.execute_async(script, Vec::new()).await?;
+        Ok(found.as_array().into_iter().flatten().filter_map(|v| v.as_str().map(str::to_owned)).collect())
     }
 
     pub async fn sees(&self, text: &str) {
@@ -244,7 +312,7 @@ pub async fn signed_in(name: &str, width: u32, height: u32) -> (Person, impl Siz
     let (driver, driver_port) = driver().await;
     let profile = std::env::temp_dir().join(format!("murvet-{name}-{}", std::process::id()));
     let client = browser(driver_port, &profile, width, height).await;
-    let person = Person { client, base: format!("http://127.0.0.1:{port}") };
+    let person = Person::new(client, format!("http://127.0.0.1:{port}"));
     person.sign_in("paper-and-ink").await;
     person.sees("Heron, 24 ft travel trailer").await;
     (person, (server, driver), profile)
@@ -252,6 +320,7 @@ pub async fn signed_in(name: &str, width: u32, height: u32) -> (Person, impl Siz
 
 /// Closes a browser and takes its folder away.
 pub async fn leave(person: Person, profile: &Path) {
+    assert_eq!(person.wrong(), [""; 0]);
     person.client.close().await.expect("closed");
     let _ = std::fs::remove_dir_all(profile);
 }
