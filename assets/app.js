@@ -32,19 +32,57 @@ const waiting = {
     });
   },
   add(visit, test, value, tools) {
-    const one = { visit, test, value, with: tools || [], client: crypto.randomUUID(), at: new Date().toISOString() };
+    const one = { visit, test, value, with: tools || [], client: crypto.randomUUID(), at: new Date().toISOString(), thing: "test:" + test };
     return this.within("readwrite", (kept) => kept.add(one));
   },
   all() {
     return this.within("readonly", (kept) => kept.getAll());
   },
+  // A form that the worker kept while there was no connection, as it was sent then: its name makes the server enter it once.
+  async sendForm(one) {
+    try {
+      const answer = await fetch(one.form, { method: "POST", headers: { "Content-Type": "application/x-www-form-urlencoded" }, body: one.body });
+      // Who is signed out signs in first.
+      if (answer.status >= 500 || answer.status === 429 || new URL(answer.url).pathname === "/sign-in") return false;
+      const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+      if (!answer.ok) {
+        const told = page.querySelector("main [role=alert], main .notice.bad, main p") || page.querySelector("main");
+        await this.within("readwrite", (kept) => kept.put({ ...one, refused: (told?.textContent || "").trim().slice(0, 300) || String(answer.status) }));
+        return true;
+      }
+      await this.within("readwrite", (kept) => kept.delete(one.n));
+      // Work that was kept after it was thought out on the revision that this one has just replaced.
+      const base = new URLSearchParams(one.body).get("base");
+      const now = JSON.parse(page.getElementById("ahead")?.textContent || "{}").revision;
+      if (base && now && String(now) !== base) await this.rebase(one.visit, base, String(now));
+      return true;
+    } catch (e) {
+      return false;
+    }
+  },
+  async rebase(visit, from, to) {
+    for (const one of (await this.all()).filter((r) => r.form && r.visit === visit)) {
+      const body = new URLSearchParams(one.body);
+      if (body.get("base") !== from) continue;
+      body.set("base", to);
+      await this.within("readwrite", (kept) => kept.put({ ...one, body: body.toString() }));
+    }
+  },
   // Sends what waits, in order; gives false when the server does not answer.
   async send() {
     return navigator.locks.request("murvet-waiting", async () => {
-      const list = (await this.all()).filter((r) => !r.refused);
-      const visits = [...new Set(list.map((r) => r.visit))];
-      for (const visit of visits) {
-        const own = list.filter((r) => r.visit === visit).slice(0, 100);
+      for (;;) {
+        const list = (await this.all()).filter((r) => !r.refused);
+        if (!list.length) break;
+        const { visit } = list[0];
+        if (list[0].form) {
+          if (!(await this.sendForm(list[0]))) return false;
+          continue;
+        }
+        // Readings of a visit go together, up to the next thing of it that is none: the order is the order of the work.
+        const same = list.filter((r) => r.visit === visit);
+        const end = same.findIndex((r) => r.form);
+        const own = (end < 0 ? same : same.slice(0, end)).slice(0, 100);
         try {
           const answer = await fetch("/visits/" + visit + "/readings/deliver", {
             method: "POST",
@@ -98,7 +136,7 @@ typed.start();
 if ("serviceWorker" in navigator) {
   navigator.serviceWorker.register("/worker.js");
   // Whoever signs out leaves no pages behind.
-  if (location.pathname === "/sign-in") caches.delete("murvet-visits");
+  if (location.pathname === "/sign-in") ["murvet-visits", "murvet-shared"].forEach((name) => caches.delete(name));
 }
 if (location.pathname === "/sign-in") {
   typed.forgetAll();
@@ -195,6 +233,14 @@ const folds = (() => {
 })();
 document.addEventListener("DOMContentLoaded", folds);
 
+// ? tells what the screen is for, wherever one is not typing.
+addEventListener("keydown", (event) => {
+  const help = document.getElementById("help");
+  if (event.key !== "?" || event.target.closest("input, textarea, select, dialog") || !help.querySelector("li")) return;
+  event.preventDefault();
+  help.togglePopover();
+});
+
 // A tap on a component of a map opens its sheet over the map; its page is one tap further, and what a tap leads to without script.
 document.addEventListener("click", async (event) => {
   const link = event.target.closest?.(".map a[data-component]:not([data-move])");
@@ -243,6 +289,93 @@ document.addEventListener("DOMContentLoaded", () => {
   }
 });
 
+// The walk without a connection. The page says what comes; the device fetches it while nobody waits. What is sent without a
+// connection the worker keeps, and the next thing that is not answered yet comes by itself.
+const ahead = (() => {
+  const told = JSON.parse(document.getElementById("ahead")?.textContent || "null");
+  if (!told) return null;
+  const visit = location.pathname.split("/")[2];
+  const kept = () => caches.open("murvet-visits");
+  const answered = async () => new Set((await waiting.all()).filter((r) => r.visit === visit && !r.refused).map((r) => r.thing));
+  const here = { visit, told };
+  // On to what comes next and is kept here; says so when there is nothing more.
+  here.onward = async () => {
+    const done = await answered();
+    const at = told.order.findIndex((t) => t.key === told.here);
+    const coming = [...told.order.slice(at + 1), ...told.order.slice(0, Math.max(at, 0))].filter((t) => !done.has(t.key));
+    const cache = await kept();
+    for (const thing of coming) if (await cache.match(thing.at)) return location.assign(thing.at);
+    document.getElementById("no-further").hidden = false;
+  };
+  here.fetchAhead = async () => {
+    if (!navigator.serviceWorker?.controller) return;
+    const cache = await kept();
+    // Pages of a rig that has changed since are of no use.
+    const mark = "murvet-ahead-" + visit;
+    if (localStorage.getItem(mark) !== String(told.revision)) {
+      for (const old of await cache.keys()) if (old.url.includes("/visits/" + visit + "/walk?")) await cache.delete(old);
+      localStorage.setItem(mark, told.revision);
+    }
+    for (const [n, thing] of told.order.entries()) {
+      if (n > 1 && (await cache.match(thing.at))) continue;
+      // Without an answer there is no use in asking for more.
+      if (!(await fetch(thing.at).catch(() => null))?.ok) return;
+    }
+  };
+  document.addEventListener("DOMContentLoaded", async () => {
+    for (const form of document.querySelectorAll("main form[method=post]")) {
+      const field = (name, value) => form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+      field("kept-thing", told.here);
+      field("kept-words", (document.querySelector(".one-thing h2")?.textContent || "").trim());
+    }
+    if ((await answered()).has(told.here)) here.onward();
+    else setTimeout(here.fetchAhead, 1500);
+  });
+  return here;
+})();
+
+// The words of the notation coloured by what they are, behind the field they are typed in, and those at fault underlined. The
+// kinds of components come with the page; a name is what stands behind one, or what follows a dot of one.
+const coloured = (text, kinds, faults) => {
+  const names = new Set(["run", "cable"]);
+  const lines = text.split("\n").map((line) => [...line.matchAll(/#.*|"[^"]*"?|[@+]?[^\s,:"#]+|\?/g)].map((m) => ({ word: m[0], at: m.index })));
+  for (const words of lines) words.forEach((w, n) => kinds.has(w.word) && words[n + 1] && names.add(words[n + 1].word));
+  const kind = (word, n, before) => {
+    if (word.startsWith("#")) return "aside";
+    if (word.startsWith('"')) return "label";
+    if (word === "?" || word.startsWith("@")) return "source";
+    if (n === 0 || (kinds.has(word) && before !== "in")) return "kind";
+    if (/^[x+-]?\d/.test(word)) return "value";
+    return names.has(word.split(".")[0]) ? "name" : "";
+  };
+  const out = document.createDocumentFragment();
+  const put = (words, of, wrong) => {
+    if (!of && !wrong) return out.append(words);
+    const span = document.createElement("span");
+    span.className = (of ? "of-" + of : "") + (wrong ? " wrong" : "");
+    span.textContent = words;
+    out.append(span);
+  };
+  text.split("\n").forEach((line, row) => {
+    const wrong = faults.filter((f) => f.row === row);
+    let done = 0;
+    lines[row].forEach(({ word, at }, n) => {
+      if (at > done) out.append(line.slice(done, at));
+      // What is said of a value, where it is from, stands at its end.
+      const [, own, from] = /^([^@#"]+)(@.*)$/.exec(word) || [null, word, ""];
+      const bad = wrong.some((f) => f.from < at + word.length && f.to > at);
+      put(own, kind(own, n, lines[row][n - 1]?.word), bad);
+      if (from) put(from, "source", bad);
+      done = at + word.length;
+    });
+    out.append(line.slice(done));
+    // A fault where there is no word: something is missing.
+    if (wrong.some((f) => f.from >= line.trimEnd().length)) put(" ", "", true);
+    out.append("\n");
+  });
+  return out;
+};
+
 document.addEventListener("alpine:init", () => {
   const csrf = { "Content-Type": "application/json" };
 
@@ -284,10 +417,24 @@ document.addEventListener("alpine:init", () => {
       } else if (kept && kept.entry) {
         this.entry = kept.entry;
       }
+      this.kinds = new Set((this.$refs.behind.dataset.kinds || "").split(" "));
+      area.parentElement.classList.add("coloured");
+      area.addEventListener("scroll", () => this.follow(), { passive: true });
       this.past = [area.value];
+      this.colour();
       this.check();
       if (edit) this.editPiece(edit);
       else this.told();
+    },
+    faults: [],
+    // Faults are those of the last answer; where the text has moved on since, the next answer puts them right.
+    colour() {
+      this.$refs.behind.replaceChildren(coloured(this.$refs.text.value, this.kinds, this.faults));
+      this.follow();
+    },
+    follow() {
+      this.$refs.behind.scrollTop = this.$refs.text.scrollTop;
+      this.$refs.behind.scrollLeft = this.$refs.text.scrollLeft;
     },
     // The line that enters a piece, taken up to be changed.
     editPiece(id) {
@@ -364,6 +511,7 @@ document.addEventListener("alpine:init", () => {
     },
     put(text) {
       this.$refs.text.value = text;
+      this.colour();
       this.keep();
       this.check();
       this.told();
@@ -419,6 +567,7 @@ document.addEventListener("alpine:init", () => {
       localStorage.setItem(this.key, JSON.stringify({ text: this.$refs.text.value, entry: this.entry, base: this.$refs.base.value }));
     },
     typed() {
+      this.colour();
       this.keep();
       clearTimeout(this.timer);
       this.timer = setTimeout(() => {
@@ -447,6 +596,9 @@ document.addEventListener("alpine:init", () => {
         const result = await answer.json();
         if (turn !== this.checked) return;
         this.$refs.result.innerHTML = result.html;
+        const faults = [...this.$refs.result.querySelectorAll("pre.at")].map((e) => e.dataset);
+        this.faults = faults.map((d) => ({ row: Number(d.row), from: Number(d.from), to: Number(d.to) }));
+        this.colour();
         this.message = "";
       } catch (e) {
         this.message = said("script.no-answer");
@@ -499,6 +651,7 @@ document.addEventListener("alpine:init", () => {
       }
       this.entry = "";
       this.$refs.entry.value = "";
+      this.colour();
       this.step();
       this.keep();
       this.check();
@@ -508,6 +661,7 @@ document.addEventListener("alpine:init", () => {
     discard() {
       if (this.saved !== undefined) this.$refs.text.value = this.saved;
       localStorage.removeItem(this.key);
+      this.colour();
       this.draftNote = "";
       this.check();
     },
@@ -596,8 +750,34 @@ document.addEventListener("alpine:init", () => {
         key.addEventListener("click", () => this.by(by));
         bar.append(key);
       }
+      this.layers(bar);
       this.map.before(bar);
       this.show();
+    },
+    // Each kind of conductor is a layer that can be taken off, while there is another.
+    layers(bar) {
+      const all = [["dc", "script.layer-dc"], ["ac", "script.layer-ac"], ["earth", "script.layer-earth"]];
+      const there = all.filter(([layer]) => this.svg.querySelector(".conductor." + layer));
+      if (there.length < 2) return;
+      for (const [layer, words] of there) {
+        const key = document.createElement("button");
+        key.type = "button";
+        key.className = "btn-line";
+        key.textContent = said(words);
+        const off = "murvet-without-" + layer;
+        const show = () => {
+          const on = !sessionStorage.getItem(off);
+          key.setAttribute("aria-pressed", String(on));
+          this.svg.classList.toggle("without-" + layer, !on);
+        };
+        key.addEventListener("click", () => {
+          if (sessionStorage.getItem(off)) sessionStorage.removeItem(off);
+          else sessionStorage.setItem(off, "1");
+          show();
+        });
+        show();
+        bar.append(key);
+      }
     },
     by(factor) {
       const whole = Math.min(1, this.map.clientWidth / this.natural);
@@ -646,6 +826,85 @@ document.addEventListener("alpine:init", () => {
     },
     left(event) {
       if (event.relatedTarget && !this.$root.contains(event.relatedTarget)) this.$root.open = false;
+    },
+  }));
+
+  // A photograph to trace from: a tap sets where the next mark goes; its fields can be typed as well.
+  Alpine.data("marks", () => ({
+    placed: false,
+    init() {
+      this.typed();
+    },
+    tap(event) {
+      const box = this.$refs.picture.getBoundingClientRect();
+      const percent = (at, from, whole) => Math.min(100, Math.max(0, ((at - from) / whole) * 100)).toFixed(2);
+      this.$refs.across.value = percent(event.clientX, box.left, box.width);
+      this.$refs.down.value = percent(event.clientY, box.top, box.height);
+      this.typed();
+      this.$nextTick(() => this.$refs.what.scrollIntoView({ block: "nearest" }));
+    },
+    typed() {
+      const [x, y] = [this.$refs.across, this.$refs.down].map((f) => (f.value.trim() === "" ? NaN : Number(f.value.replace(",", "."))));
+      this.placed = [x, y].every((n) => n >= 0 && n <= 100);
+      const ghost = this.$refs.ghost;
+      ghost.setAttribute("visibility", this.placed ? "visible" : "hidden");
+      if (!this.placed) return;
+      ghost.setAttribute("cx", x + "%");
+      ghost.setAttribute("cy", y + "%");
+    },
+  }));
+
+  // A photograph that was shared with this device waits here until its visit has it.
+  Alpine.data("shared", () => ({
+    name: "",
+    missing: false,
+    async init() {
+      if (!location.pathname.startsWith("/shared") && !new URLSearchParams(location.search).has("shared")) return;
+      const photo = "caches" in window ? await (await caches.open("murvet-shared")).match("/shared/photo") : undefined;
+      this.missing = !photo;
+      if (!photo) return;
+      const name = decodeURIComponent(photo.headers.get("X-Name") || "photograph");
+      this.name = said("script.shared").replace("{0}", name);
+      const field = this.$refs.photo;
+      if (!field) return;
+      const files = new DataTransfer();
+      files.items.add(new File([await photo.blob()], name.replace(/[/\\]/g, "-"), { type: photo.headers.get("Content-Type") }));
+      field.files = files.files;
+      field.form.addEventListener("submit", () => caches.delete("murvet-shared"));
+    },
+  }));
+
+  // What this browser keeps of Murvet, counted, and how to be rid of it.
+  Alpine.data("device", () => ({
+    known: false,
+    lines: [],
+    unsent: 0,
+    done: "",
+    init() {
+      this.look();
+    },
+    async look() {
+      const pages = "caches" in window ? (await (await caches.open("murvet-visits")).keys()).filter((r) => !new URL(r.url).pathname.startsWith("/assets/")).length : 0;
+      const drafts = Object.keys(localStorage).filter((k) => k.startsWith("murvet-trace-") || k.startsWith("murvet-typed"));
+      this.unsent = (await waiting.all()).length + drafts.length;
+      const size = (await navigator.storage?.estimate?.())?.usage || 0;
+      this.lines = [["script.device-pages", pages], ["script.device-waiting", (await waiting.all()).length], ["script.device-drafts", drafts.length], ["script.device-size", (size / 1e6).toFixed(1)]].map(([key, n]) => said(key).replace("{0}", n));
+      this.known = true;
+    },
+    async pages() {
+      await Promise.all(["murvet-visits", "murvet-shared"].map((name) => caches.delete(name)));
+      this.done = said("script.device-removed");
+      this.look();
+    },
+    allWords() {
+      return said("script.device-remove-all").replace("{0}", this.unsent);
+    },
+    async all() {
+      if (!confirm(said("script.device-sure").replace("{0}", this.unsent))) return;
+      await waiting.within("readwrite", (kept) => kept.clear());
+      Object.keys(localStorage).filter((k) => k.startsWith("murvet-trace-")).forEach((k) => localStorage.removeItem(k));
+      typed.forgetAll();
+      await this.pages();
     },
   }));
 
@@ -730,11 +989,15 @@ document.addEventListener("alpine:init", () => {
       await this.look();
       // What was delivered shows on the page of readings.
       if (before && !this.count && /\/readings$/.test(location.pathname)) location.reload();
+      if (before && !this.count && ahead) location.assign("/visits/" + ahead.visit + "/walk");
     },
     async letGo() {
       const n = Number(this.$el.dataset.n);
       await waiting.within("readwrite", (kept) => kept.delete(n));
       this.look();
+    },
+    refusedWords(r) {
+      return (r.form ? r.words : r.test + ", " + r.value) + ": " + r.refused;
     },
     words() {
       return said("script.waits").replace("{0}", this.count);
@@ -901,6 +1164,7 @@ document.addEventListener("alpine:init", () => {
         this.problem = "";
         if (this.$refs.value) this.$refs.value.value = "";
         dispatchEvent(new Event("murvet-waiting"));
+        if (ahead) ahead.onward();
       }
     },
     press() {

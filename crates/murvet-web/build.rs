@@ -14,6 +14,8 @@ const FILES: &[(&str, &str, &str)] = &[
     ("vendor/overpass/overpass-latin-400-normal.woff2", "overpass-400.woff2", "font/woff2"),
     ("vendor/overpass/overpass-latin-700-normal.woff2", "overpass-700.woff2", "font/woff2"),
     ("icon.svg", "icon.svg", "image/svg+xml"),
+    ("icon-192.png", "icon-192.png", "image/png"),
+    ("icon-512.png", "icon-512.png", "image/png"),
 ];
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {

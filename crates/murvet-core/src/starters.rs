@@ -23,6 +23,10 @@ pub static STARTERS: &[Starter] = &[
     Starter { key: "bus", title: "Bus", text: include_str!("../starters/bus.rig") },
 ];
 
+/// A small rig with faults in it, to learn on: no overcurrent device at the battery, and one that is too large for its conductor.
+pub static TRAINING: Starter =
+    Starter { key: "trailer", title: "Practice trailer", text: include_str!("../starters/training.rig") };
+
 /// The starter rig of a name.
 pub fn starter(key: &str) -> Option<&'static Starter> {
     STARTERS.iter().find(|s| s.key == key)

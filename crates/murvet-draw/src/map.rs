@@ -380,7 +380,8 @@ fn conductors(
             stroke = if *live { SIGNAL } else { FAINT };
             weight = if *live { weight + 1.6 } else { 0.9 };
         }
-        svg.open("class=\"conductor\"");
+        let layer = ["dc", "dc", "ac", "earth"][usize::from(*duty)];
+        svg.open(&format!("class=\"conductor {layer}\""));
         svg.title(&titles.join("; "));
         svg.path(&d, &format!("fill=\"none\" stroke=\"{stroke}\" stroke-width=\"{weight}\"{dash}"));
         svg.close();

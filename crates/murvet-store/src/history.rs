@@ -63,7 +63,7 @@ impl Store {
                 .filter(later.field(visit::firm_id).eq(visit::firm_id))
                 .filter(later.field(visit::rig_id).eq(visit::rig_id))
                 .filter(later.field(visit::planned_on).ge(day).or(later.field(visit::id).gt(visit::id)));
-            query = query.filter(diesel::dsl::not(visit::withdrawn));
+            query = query.filter(diesel::dsl::not(visit::withdrawn.or(visit::training)));
             query = query.filter(visit::planned_on.lt(day)).filter(diesel::dsl::not(exists(newer)));
         }
         Ok(query.load(&mut c).await?)

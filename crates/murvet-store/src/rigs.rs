@@ -76,6 +76,8 @@ pub struct Visit {
     pub zone: String,
     /// Whether it was withdrawn and does not count.
     pub withdrawn: bool,
+    /// Whether its rig is made up, to learn on: nothing of it is counted.
+    pub training: bool,
     /// Who makes it, by key.
     pub person_id: i64,
     /// The language in which the customer reads, by its code; nothing for that of the region.
@@ -126,6 +128,21 @@ pub struct NewRigVisit<'a> {
 }
 
 impl Store {
+    /// Opens a visit to a rig that is made up, to learn on.
+    ///
+    /// # Errors
+    /// When the person is not of this firm, or the database fails.
+    pub async fn open_training(&self, firm: i64, new: &NewRigVisit<'_>, now: DateTime<Utc>) -> Result<i64> {
+        let mut c = self.connection().await?;
+        c.transaction(async |c| {
+            let id = insert_rig_visit(c, firm, new, now).await?;
+            let own = visit::table.filter(visit::firm_id.eq(firm).and(visit::id.eq(id)));
+            diesel::update(own).set(visit::training.eq(true)).execute(c).await?;
+            Ok(id)
+        })
+        .await
+    }
+
     /// Enters a customer.
     ///
     /// # Errors

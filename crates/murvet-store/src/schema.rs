@@ -11,7 +11,8 @@ table! { sent_form (key) { key -> Binary, at -> Timestamptz, led_to -> Nullable<
 table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, language -> Nullable<Text>, } }
 table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, builder -> Text, built -> Nullable<Integer>, } }
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
-table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, kind -> Text, since -> Integer, zone -> Text, withdrawn -> Bool, } }
+table! { visit (firm_id, id) { firm_id -> BigInt, id -> BigInt, rig_id -> BigInt, person_id -> BigInt, planned_on -> Date, hours -> Double, complaint -> Text, kind -> Text, since -> Integer, zone -> Text, withdrawn -> Bool, training -> Bool, } }
+table! { mark (firm_id, photograph_id, number) { firm_id -> BigInt, photograph_id -> BigInt, number -> Integer, x -> Double, y -> Double, component -> Text, person_id -> BigInt, at -> Timestamptz, taken_away_by -> Nullable<BigInt>, } }
 table! { visit_change (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, event -> Text, reason -> Text, before -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { safe_step (firm_id, visit_id, step) { firm_id -> BigInt, visit_id -> BigInt, step -> Text, person_id -> BigInt, done_at -> Timestamptz, } }
 table! { reading (firm_id, id) { firm_id -> BigInt, id -> BigInt, visit_id -> BigInt, revision -> Integer, test -> Text, title -> Text, value -> Double, unit -> Text, outcome -> Text, words -> Text, supersedes -> Nullable<BigInt>, person_id -> BigInt, taken_at -> Timestamptz, client -> Nullable<Text>, samples -> Array<Double>, instruments -> Array<BigInt>, lower_rank -> Bool, means -> Text, } }
@@ -59,6 +60,7 @@ allow_tables_to_appear_in_same_query!(
     sketch,
     overrides,
     photograph,
+    mark,
     instrument,
     calibration,
     in_case,

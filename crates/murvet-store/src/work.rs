@@ -1,7 +1,7 @@
 //! What is planned, what it costs.
 
 use crate::instruments::not_of_firm;
-use crate::schema::{action, price_list, work_text};
+use crate::schema::{action, price_list, visit, work_text};
 use crate::{Result, Store};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
@@ -120,8 +120,11 @@ impl Store {
     /// When the database fails.
     pub async fn minutes_taken(&self, firm: i64) -> Result<Vec<(String, i32, i32)>> {
         let mut c = self.connection().await?;
+        let practice = visit::table.filter(visit::firm_id.eq(firm).and(visit::training)).select(visit::id);
         Ok(action::table
             .filter(action::firm_id.eq(firm).and(action::took.is_not_null()).and(action::own.eq(false)))
+            // What somebody pretends on a rig to learn on is no pace.
+            .filter(diesel::dsl::not(action::visit_id.eq_any(practice)))
             .order(action::id)
             .select((action::finding, action::minutes, action::took.assume_not_null()))
             .load(&mut c)

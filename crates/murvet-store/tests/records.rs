@@ -406,7 +406,8 @@ async fn visits_are_found_by_customer_builder_finding_and_by_what_is_due() {
     };
     store.add_event(w.firm, w.visit, &e, w.person, now).await.expect("an event");
     let found = async |words: &str, last_before| {
-        let list = store.find_visits(w.firm, &Sought { words, last_before, withdrawn: false }, 10, 0).await.expect("answers");
+        let list =
+            store.find_visits(w.firm, &Sought { words, last_before, withdrawn: false }, 10, 0).await.expect("answers");
         list.into_iter().map(|v| v.id).collect::<Vec<_>>()
     };
     for words in ["customer", "RIG", "coach_w", "50%", "too thin", "wire-size"] {

@@ -12,6 +12,8 @@ mod form;
 mod gather;
 mod grounds;
 mod health;
+mod help;
+mod installed;
 mod once;
 mod page;
 mod pictures;
@@ -19,6 +21,7 @@ mod roles;
 mod set_up;
 mod stations;
 mod text;
+mod training;
 mod zone;
 
 pub use auth::Clock;
@@ -143,6 +146,7 @@ pub fn router(app: App) -> Router {
         .route("/sign-out", post(auth::sign_out))
         .route("/visits", get(visits::list).post(visits::create))
         .route("/customers", get(visits::customers))
+        .route("/training", post(training::begin))
         .route("/visits/{visit}", get(visits::enter))
         .route("/visits/{visit}/visit", get(visit::show).post(visit::edit))
         .route("/visits/{visit}/withdraw", post(visit::withdraw))
@@ -179,6 +183,8 @@ pub fn router(app: App) -> Router {
         )
         .route("/visits/{visit}/photographs/{id}", get(photographs::picture))
         .route("/visits/{visit}/photographs/{id}/thumbnail", get(photographs::thumbnail))
+        .route("/visits/{visit}/photographs/{id}/marks", get(ends::marks).post(ends::set_mark))
+        .route("/visits/{visit}/photographs/{id}/marks/away", post(ends::take_away))
         .route("/visits/{visit}/component/{component}", get(component::show))
         .route("/visits/{visit}/run", get(run::show))
         .route("/visits/{visit}/readings", get(readings::show).post(readings::record))
@@ -247,6 +253,9 @@ pub fn router(app: App) -> Router {
         .route("/limits", post(limits::enter))
         .route("/visits/{visit}/owner", get(owner::show).post(owner::set))
         .route("/rules/{rule}", get(rule_book::show))
+        .route("/manifest.webmanifest", get(installed::manifest))
+        .route("/away", get(installed::away))
+        .route("/shared", get(installed::shared).post(installed::share_again))
         .route("/worker.js", get(assets::worker))
         .route("/assets/{file}", get(assets::serve))
         .route("/health/live", get(health::live))

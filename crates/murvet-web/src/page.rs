@@ -143,6 +143,7 @@ impl VisitContext {
             believed: words("page.take-everything-as-live-steps"),
             believed_short: words("page.live-short"),
             withdrawn: self.visit.withdrawn,
+            training: self.visit.training,
             hours_left: format!("{left:.1} of {:.1} h", self.visit.hours),
             person: self.person.name.clone(),
             system: System::parse(&self.person.measures),
@@ -202,6 +203,8 @@ pub(crate) struct Head {
     pub believed_short: String,
     /// Whether the visit was withdrawn.
     pub withdrawn: bool,
+    /// Whether its rig is made up, to learn on.
+    pub training: bool,
     pub hours_left: String,
     pub person: String,
     system: System,

@@ -16,7 +16,8 @@ pub(crate) enum Need {
 }
 
 /// Routes that write nothing of the firm's: one's own account, and questions that are too long for an address.
-const OWN: [&str; 7] = [
+const OWN: [&str; 8] = [
+    "/shared",
     "/sign-out",
     "/measures",
     "/account/password",
@@ -27,7 +28,7 @@ const OWN: [&str; 7] = [
 ];
 
 /// Routes that make no verdict and change none.
-const OFFICE: [&str; 17] = [
+const OFFICE: [&str; 19] = [
     "/bundle",
     "/people",
     "/people/{id}/close",
@@ -44,6 +45,8 @@ const OFFICE: [&str; 17] = [
     "/visits/{visit}/complaints",
     "/visits/{visit}/complaints/list",
     "/visits/{visit}/owner",
+    "/visits/{visit}/visit",
+    "/visits/{visit}/withdraw",
     "/visits/{visit}/years",
 ];
 

@@ -182,7 +182,7 @@ fn forms(page: &str, at: &str) -> Vec<(String, BTreeSet<String>)> {
 }
 
 #[tokio::test(flavor = "multi_thread")]
-async fn no_field_of_any_form_takes_what_no_text_may_hold() {
+async fn no_field_of_any_form_takes_what_no_text_may_hold_nor_more_than_anybody_writes() {
     let site = site("nul").await;
     site.make_safe().await;
     let mut tried = BTreeSet::new();
@@ -203,6 +203,7 @@ async fn no_field_of_any_form_takes_what_no_text_may_hold() {
         "origin",
         "diagnosis",
         "walk",
+        "visit",
     ];
     let pages =
         stations.iter().map(|s| site.at(s)).chain(["/visits", "/practice", "/rules", "/bench"].map(str::to_owned));
@@ -221,6 +222,20 @@ async fn no_field_of_any_form_takes_what_no_text_may_hold() {
                 let (status, _, answer) = site.post(&action, &typed).await;
                 assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{action} {name}: {answer}");
                 assert!(answer.contains("(NUL)"), "{action} {name}: {answer}");
+                // Longer than anybody writes, and days beyond reason; a text may be as long as a rig, which has its own limit.
+                let long = "w".repeat(200_001);
+                for (beyond, words) in
+                    [(long.as_str(), "characters"), ("9999-12-31", "is not a day"), ("0001-01-01", "is not a day")]
+                {
+                    if name == "text" && beyond == long {
+                        continue;
+                    }
+                    let typed: Vec<(&str, &str)> =
+                        names.iter().map(|n| (n.as_str(), if n == name { beyond } else { "1" })).collect();
+                    let (status, _, answer) = site.post(&action, &typed).await;
+                    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{action} {name}: {answer}");
+                    assert!(answer.contains(words) && answer.contains(name.as_str()), "{action} {name}: {answer}");
+                }
             }
         }
     }

@@ -202,6 +202,47 @@ async fn a_photograph_is_kept_upright_without_its_place() {
     assert_eq!(site.get(&format!("/visits/{}/photographs/1", site.foreign)).await.0, StatusCode::NOT_FOUND);
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn a_rig_is_traced_from_marks_on_a_photograph() {
+    let site = site("marks").await;
+    site.post(&site.at("trace"), &[("text", DC), ("base", "1")]).await;
+    assert_eq!(upload(&site, "bay.jpg", &camera(), "Battery bay").await.0, StatusCode::SEE_OTHER);
+    let at = site.at("photographs/1/marks");
+    let set = async |fields: &[(&str, &str)]| site.post(&at, &[&[("base", "2")], fields].concat()).await;
+    assert_eq!(set(&[("across", "12,5"), ("down", "40"), ("component", "house")]).await.0, StatusCode::SEE_OTHER);
+    // What is refused says why and keeps what was typed; nothing is traced for it.
+    for (fields, words) in [
+        (&[("across", "130"), ("down", "40"), ("kind", "battery")][..], "0 to 100 percent"),
+        (&[("across", ""), ("down", ""), ("component", "house")], "0 to 100 percent"),
+        (&[("across", "50"), ("down", "61.7"), ("component", "nothing")], "Choose what stands"),
+    ] {
+        let (status, _, page) = set(fields).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert!(page.contains(words) && fields.iter().all(|(_, v)| v.is_empty() || page.contains(&format!("\"{v}\"")) || *v == "nothing"), "{page}");
+    }
+    // Something new is traced with its mark; on a trace that has changed meanwhile it is neither.
+    assert_eq!(set(&[("across", "50"), ("down", "61.7"), ("kind", "solar-controller")]).await.0, StatusCode::SEE_OTHER);
+    let (status, _, page) = set(&[("across", "70"), ("down", "70"), ("kind", "inverter")]).await;
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("Somebody else has changed the trace"), "{page}");
+    let (_, rig) = site.get(&site.at("trace/rig.json")).await;
+    assert_eq!((rig.matches("controller").count() > 0, rig.contains("inverter")), (true, false), "{rig}");
+    let (_, page) = site.get(&at).await;
+    assert_eq!(page.matches("class=\"mark").count() - page.matches("class=\"marking").count(), 2, "{page}");
+    assert!(page.contains("cx=\"12.50%\" cy=\"40.00%\"") && page.contains("cx=\"50.00%\" cy=\"61.70%\""), "{page}");
+    // The picture is among those of the component, though it was taken of something else.
+    assert!(site.get(&site.at("component/house")).await.1.contains("photographs/1/thumbnail"));
+    // A mark is taken away once; its number is not given again.
+    let away = format!("{at}/away");
+    assert_eq!(site.post(&away, &[("number", "2")]).await.0, StatusCode::SEE_OTHER);
+    assert_eq!(site.post(&away, &[("number", "2")]).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(set(&[("across", "1"), ("down", "1"), ("component", "house")]).await.0, StatusCode::SEE_OTHER);
+    let (_, page) = site.get(&at).await;
+    assert!(page.contains("id=\"m3\"") && !page.contains("id=\"m2\""), "{page}");
+    let foreign = format!("/visits/{}/photographs/1/marks", site.foreign);
+    assert_eq!(site.get(&foreign).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(site.post(&foreign, &[("across", "1"), ("down", "1"), ("component", "house")]).await.0, StatusCode::NOT_FOUND);
+}
+
 /// The check sum of a PNG chunk (PNG specification, annex D).
 fn crc(bytes: &[u8]) -> u32 {
     !bytes.iter().fold(u32::MAX, |c, b| {

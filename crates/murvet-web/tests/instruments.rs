@@ -57,7 +57,7 @@ async fn tests_ask_for_what_is_in_the_case_and_what_takes_its_place_clears_nothi
     site.make_safe().await;
     // Without a register everything is taken to be there.
     assert_eq!(site.reading("n-e:cu", "OL").await, StatusCode::SEE_OTHER);
-    let meter = register(&site, "M-1", &["true-rms", "ohmmeter"], Some(("2026-01-10", "2999-01-10"))).await;
+    let meter = register(&site, "M-1", &["true-rms", "ohmmeter"], Some(("2026-01-10", "2199-01-10"))).await;
     register(&site, "L-1", &["low-ohm"], Some(("2020-01-10", "2021-01-10"))).await;
     let (_, case) = site.get(&site.at("case")).await;
     assert!(case.contains("calibration ran out on 2021-01-10") && case.contains("Cannot be done"), "{case}");
@@ -75,7 +75,7 @@ async fn tests_ask_for_what_is_in_the_case_and_what_takes_its_place_clears_nothi
     let (_, page) = site.get(&site.at("readings?test=n-e:cu")).await;
     assert!(page.contains("outcome-fail") && page.contains("instead of insulation tester"), "{page}");
     // What was chosen is what it was taken with, though something better lies there.
-    register(&site, "I-1", &["insulation"], Some(("2026-01-10", "2999-01-10"))).await;
+    register(&site, "I-1", &["insulation"], Some(("2026-01-10", "2199-01-10"))).await;
     let by = async |tool: &str| {
         site.post(&site.at("readings"), &[("test", "n-e:hook"), ("value", "OL"), ("tool", tool)]).await;
         csv(&site).await.pop().unwrap_or_default()
@@ -100,7 +100,7 @@ async fn tests_ask_for_what_is_in_the_case_and_what_takes_its_place_clears_nothi
     // The report names each instrument, and that one was out of date.
     let (_, report) = site.get(&site.at("hand-over")).await;
     assert!(report.contains("Meter no. L-1 (calibration ran out on 2021-01-10)"), "{report}");
-    assert!(report.contains("Meter no. M-1") && report.contains("in date until 2999-01-10"), "{report}");
+    assert!(report.contains("Meter no. M-1") && report.contains("in date until 2199-01-10"), "{report}");
     // A stranger's instrument is not there, and bad days keep what was typed.
     let (status, ..) =
         site.post(&format!("/visits/{}/case", site.foreign), &[("instrument", &meter), ("there", "no")]).await;

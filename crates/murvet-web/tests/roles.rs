@@ -31,7 +31,7 @@ fn routes() -> Vec<(Method, String)> {
 }
 
 /// What an office may write besides what everybody may, by hand: nothing of it makes or changes a verdict.
-const OFFICE: [&str; 17] = [
+const OFFICE: [&str; 19] = [
     "/bundle",
     "/people",
     "/people/{id}/close",
@@ -48,10 +48,13 @@ const OFFICE: [&str; 17] = [
     "/visits/{visit}/complaints",
     "/visits/{visit}/complaints/list",
     "/visits/{visit}/owner",
+    "/visits/{visit}/visit",
+    "/visits/{visit}/withdraw",
     "/visits/{visit}/years",
 ];
 /// What everybody may send who is signed in: their own account, and questions that write nothing.
-const EVERYBODY: [&str; 7] = [
+const EVERYBODY: [&str; 8] = [
+    "/shared",
     "/sign-out",
     "/measures",
     "/account/password",
@@ -61,8 +64,18 @@ const EVERYBODY: [&str; 7] = [
     "/visits/{visit}/trace/suggest",
 ];
 /// What nobody has to be signed in for.
-const OPEN: [&str; 8] =
-    ["/", "/sign-in", "/set-up", "/sign-out", "/worker.js", "/assets/{file}", "/health/live", "/health/ready"];
+const OPEN: [&str; 10] = [
+    "/away",
+    "/manifest.webmanifest",
+    "/",
+    "/sign-in",
+    "/set-up",
+    "/sign-out",
+    "/worker.js",
+    "/assets/{file}",
+    "/health/live",
+    "/health/ready",
+];
 
 async fn ask(site: &Site, method: &Method, path: &str) -> StatusCode {
     let body = if method == Method::POST { "nothing=here" } else { "" };

@@ -3,7 +3,7 @@
 mod browser;
 
 use browser::{leave, signed_in};
-use serde_json::Value;
+use serde_json::{Value, json};
 
 #[tokio::test(flavor = "multi_thread")]
 async fn what_instruments_show_is_followed_and_entered_with_one_key() {
@@ -123,5 +123,66 @@ async fn a_complaint_is_followed_from_the_owner_to_the_report() {
         person.sees(words).await;
     }
     assert_eq!(person.complaints(&["409 (Conflict)"]).await, [""; 0]);
+    leave(person, &profile).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_photograph_that_is_shared_with_the_device_reaches_its_visit_and_a_tap_opens_a_sheet() {
+    let (person, _kept, profile) = signed_in("shared", 390, 844).await;
+    // The manifest is that of the page, and what it names is there.
+    let manifest = "const done = arguments[0]; (async () => { const m = await (await fetch(document.querySelector('link[rel=manifest]').href)).json(); const icons = await Promise.all(m.icons.map(async (i) => { const bits = await createImageBitmap(await (await fetch(i.src)).blob()).catch(() => ({width: 0})); return [i.sizes, bits.width]; })); done([m.start_url, m.share_target.action, ...icons.filter(([s]) => s !== 'any').map(([s, w]) => s === w + 'x' + w)]); })()";
+    let told = person.client.execute_async(manifest, vec![]).await.expect("a manifest");
+    assert_eq!(told, json!(["/visits", "/shared", true, true]));
+    // Another program shares a picture: the worker keeps it, its visit is chosen, and the form has it.
+    person.until("navigator.serviceWorker.controller").await;
+    let share = "const done = arguments[0]; const c = document.createElement('canvas'); c.width = 40; c.height = 30; c.getContext('2d').fillRect(0, 0, 20, 30); c.toBlob(async (b) => { const f = new FormData(); f.append('photo', b, 'plate.png'); const r = await fetch('/shared', {method: 'POST', body: f}); done(r.url); }, 'image/png')";
+    let led = person.client.execute_async(share, vec![]).await.expect("shared");
+    assert!(led.as_str().is_some_and(|l| l.ends_with("/shared")), "{led}");
+    person.go("/shared").await;
+    person.sees("plate.png").await;
+    person.press("a[href='/visits/1/photographs?shared=1']").await;
+    person.until("document.querySelector('#photo').files.length === 1").await;
+    person.fill("#subject", "house").await;
+    person.press("form:has(#photo) .btn-ink").await;
+    person.until("document.querySelector('.shots img')").await;
+    person.go("/shared").await;
+    person.sees("Share it again").await;
+
+    // It is traced from: a tap sets where the mark goes, and what stands there is something traced or something new. The mark stays
+    // where it was set, whatever the size of the picture, and leads on to what is open there.
+    person.go("/visits/1/photographs/1/marks").await;
+    person.until("window.Alpine && document.querySelector('.on-picture img').complete").await;
+    let tap = "const p = document.querySelector('.on-picture'); const b = p.getBoundingClientRect(); p.dispatchEvent(new MouseEvent('click', {bubbles: true, clientX: b.left + b.width * arguments[0], clientY: b.top + b.height * arguments[1]})); return [...document.querySelectorAll('[name=component], [name=kind]')].some((e) => e.closest('[x-show]').checkVisibility())";
+    for (n, (across, down, what)) in
+        [(0.25, 0.5, "button[name=component][value=house]"), (0.75, 0.2, "button[name=kind][value=dc-load]")].iter().enumerate()
+    {
+        person.run(tap, vec![json!(across), json!(down)]).await;
+        person.until("document.querySelector('.new-mark').getAttribute('visibility') === 'visible'").await;
+        person.run("document.querySelector(arguments[0]).closest('details').open = true", vec![json!(what)]).await;
+        person.press(what).await;
+        person.until(&format!("document.querySelectorAll('.mark').length === {}", n + 1)).await;
+    }
+    let stands = "const b = document.querySelector('.on-picture').getBoundingClientRect(); return [...document.querySelectorAll('.mark circle')].map((c) => { const r = c.getBoundingClientRect(); return [Math.round(100 * (r.left + r.width / 2 - b.left) / b.width), Math.round(100 * (r.top + r.height / 2 - b.top) / b.height), Math.round(r.width) >= 30]; })";
+    assert_eq!(person.run(stands, vec![]).await, json!([[25, 50, true], [75, 20, true]]));
+    person.press("#m2 .btn-ink").await;
+    person.sees("What lands on").await;
+
+    // A tap on a component of a map opens its sheet over the map; Escape gives the map back.
+    person.go("/visits/1/trace").await;
+    person.until("document.querySelector('.map a[data-component=house]')").await;
+    person.run("document.querySelector('.map a[data-component=house]').dispatchEvent(new MouseEvent('click', {bubbles: true, cancelable: true}))", vec![]).await;
+    person.until("document.querySelector('dialog.component-sheet')?.innerText.includes('Found here')").await;
+    person.sees("lands").await;
+    person.until("document.querySelector('dialog.component-sheet img')").await;
+    assert_eq!(person.violations().await, [""; 0], "with a sheet");
+    person.press_in_place("dialog.component-sheet button").await;
+    person.until("!document.querySelector('dialog') && document.activeElement.dataset.component === 'house'").await;
+
+    // What the device keeps is counted, and goes when it is told to.
+    person.go("/account").await;
+    person.until("/open without a connection: [1-9]/.test(document.body.innerText)").await;
+    person.press_in_place("#device + div button").await;
+    person.sees("open without a connection: 0").await;
+    assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
     leave(person, &profile).await;
 }

@@ -3,7 +3,7 @@
 
 mod browser;
 
-use browser::{Person, browser, database, driver, free_port, serve};
+use browser::{Person, browser, database, driver, free_port, leave, serve};
 use serde_json::{Value, json};
 
 /// A rig with many outlets on one panel: plenty of dead tests.
@@ -100,4 +100,84 @@ async fn fifty_readings_of_two_devices_arrive_once_and_in_order_after_the_server
         person.client.close().await.expect("closed");
         let _ = std::fs::remove_dir_all(folder);
     }
+}
+
+/// The walk goes on without a connection: steps of making safe, readings and a decision are kept in order and entered once when the
+/// server is back; what is asked for next comes by itself.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_walk_goes_on_without_a_connection() {
+    let database = database("walk_away");
+    let port = free_port();
+    let server = serve(&database, port);
+    let (_driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-away-{}", std::process::id()));
+    let person = Person::new(browser(driver_port, &profile, 390, 844).await, format!("http://127.0.0.1:{port}"));
+    person.sign_in("paper-and-ink").await;
+    // Heron has steps of making safe open. Everything that comes is fetched while one looks at the first of them.
+    let visit = "/visits/1";
+    person.go(&format!("{visit}/walk")).await;
+    person.until("navigator.serviceWorker.controller").await;
+    person.go(&format!("{visit}/walk")).await;
+    let order = "JSON.parse(document.getElementById('ahead').textContent).order";
+    let kept = format!(
+        "const done = arguments[0]; (async () => {{ const c = await caches.open('murvet-visits'); const all = await Promise.all({order}.map(async (t) => Boolean(await c.match(t.at)))); done(all.filter((k) => !k).length); }})()"
+    );
+    while person.client.execute_async(&kept, vec![]).await.expect("the cache answers") != json!(0) {
+        tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    }
+    let coming = person.run(&format!("return {order}.map((t) => t.key)"), vec![]).await;
+    let coming: Vec<String> = serde_json::from_value(coming).expect("names");
+    let steps = coming.iter().filter(|k| k.starts_with("safe:")).count();
+    assert!(steps > 5 && coming.len() > steps + 20, "{coming:?}");
+
+    drop(server);
+    // A page that was never opened says so, and nothing is lost.
+    person.go(&format!("{visit}/circuits")).await;
+    person.sees("No connection").await;
+    person.go(&format!("{visit}/walk")).await;
+    let here = "JSON.parse(document.getElementById('ahead').textContent).here";
+    for key in &coming[..steps] {
+        person.until(&format!("{here} === {}", json!(key))).await;
+        person.press_in_place("#onward").await;
+        person.until(&format!("document.getElementById('ahead') && {here} !== {}", json!(key))).await;
+    }
+    // Then tests: of each the value it would have, or that it is as it should be.
+    person.sees("Only when every step of making safe").await;
+    for key in &coming[steps..steps + 6] {
+        person.until(&format!("window.Alpine && {here} === {}", json!(key))).await;
+        let look = person.run("return Boolean(document.querySelector('button.look'))", vec![]).await == json!(true);
+        if look {
+            person.press_in_place("button.look[value=yes]").await;
+        } else {
+            person.run("const all = [...document.querySelectorAll('#value, [name=part]')]; for (const f of all) f.value = '0'", vec![]).await;
+            person.press_in_place("#record").await;
+        }
+        person.until(&format!("document.getElementById('ahead') && {here} !== {}", json!(key))).await;
+    }
+    // A finding is deferred; its page was kept as well.
+    let finding = coming.iter().find(|k| k.starts_with("finding:")).expect("a finding to decide on");
+    let at = person.run(&format!("return {order}.find((t) => t.key === arguments[0]).at"), vec![json!(finding)]).await;
+    person.go(at.as_str().expect("an address")).await;
+    person.until(&format!("{here} === {}", json!(finding))).await;
+    person.fill("form[action$='/findings'] [name=note]", "the owner brings the part").await;
+    person.press_in_place("form[action$='/findings'] button[value=deferred]").await;
+    person.sees(&format!("{} ", steps + 7)).await;
+    person.until(&format!("document.querySelector('#waiting').innerText.includes('{}')", steps + 7)).await;
+
+    // The server is back: all of it is entered, once and in order, and nothing is refused.
+    let _server = serve(&database, port);
+    person.until("document.querySelector('#waiting') && !document.querySelector('#waiting').checkVisibility()").await;
+    person.go(&format!("{visit}/day")).await;
+    let day = person.run("return document.querySelector('main').innerText", vec![]).await;
+    let day = day.as_str().expect("a day");
+    assert_eq!(day.matches("the owner brings the part").count(), 1, "{day}");
+    person.go(&format!("{visit}/walk")).await;
+    person.until("document.getElementById('ahead')").await;
+    let left: Vec<String> =
+        serde_json::from_value(person.run(&format!("return {order}.map((t) => t.key)"), vec![]).await).expect("names");
+    let again: Vec<&String> = coming[..steps + 6].iter().filter(|k| left.contains(k)).collect();
+    assert!(again.is_empty() && !left.contains(finding), "asked for again: {again:?}");
+    let refused = "return [...document.querySelectorAll('[x-data=waiting] p')].filter((p) => p.checkVisibility()).map((p) => p.innerText)";
+    assert_eq!(person.run(refused, vec![]).await, json!([]), "nothing is refused");
+    leave(person, &profile).await;
 }

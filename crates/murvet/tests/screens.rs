@@ -15,10 +15,13 @@ const KITE: &str = include_str!("../demo/kite.rig");
 const VAN: &str = include_str!("van.rig");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 51] = [
+const SCREENS: [&str; 54] = [
+    "/visits/1/visit",
     "/people",
     "/trail",
     "/account",
+    "/shared",
+    "/away",
     "/practice",
     "/visits/3/case",
     "/visits/1/complaints",
@@ -174,6 +177,17 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
     assert!(entries <= 220);
     assert_eq!(plain(saved(&person, &visit).await), wanted);
 
+    // Words have their colour, letter on letter; the one at fault is underlined until it is mended.
+    let word = |class: &str, text: &str| format!("[...document.querySelectorAll('.behind .{class}')].some((e) => e.textContent === '{text}')");
+    for (class, text) in [("of-kind", "battery"), ("of-name", "house"), ("of-kind", "run")] {
+        person.until(&word(class, text)).await;
+    }
+    person.until("document.querySelector('.behind').textContent.trim() === document.getElementById('text').value.trim()").await;
+    entry.send_keys(&format!("batery spare{}", enter(Key::Enter))).await.expect("typed");
+    person.until(&word("wrong", "batery")).await;
+    entry.send_keys(&format!("{}z{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("undone");
+    person.until("!document.querySelector('.behind .wrong')").await;
+
     // The run says where it stands; Tab takes what is offered.
     person.fill("#entry", "run pos : 0.15m 10mm2 red, fuse fuse-x in bay 50A bolt-down, 1m 10").await;
     person.sees("from pos, 0.15 m so far, past fuse-x; at fuse-x.out in Battery bay").await;
@@ -273,6 +287,21 @@ async fn in_the_hand_the_stations_are_at_the_thumb_and_what_is_typed_finds_at_on
     person.until("document.querySelector('#sign-out').checkVisibility()").await;
     summary.send_keys(&char::from(Key::Escape).to_string()).await.expect("shut");
     person.until("!document.querySelector('.menu').open && document.activeElement.matches('.menu summary')").await;
+    // ? tells what the screen is for, and goes again; so does its key in the head.
+    person.run("document.activeElement.blur()", vec![]).await;
+    let body = person.client.find(Locator::Css("body")).await.expect("a page");
+    body.send_keys("?").await.expect("asked");
+    person
+        .until("document.querySelector('#help').checkVisibility() && document.querySelectorAll('#help li').length <= 5")
+        .await;
+    person.sees("All tests by phase").await;
+    assert_eq!(person.violations().await, [""; 0], "with help");
+    body.send_keys("?").await.expect("enough");
+    person.until("!document.querySelector('#help').checkVisibility()").await;
+    person.press_in_place(".ask-help").await;
+    person.until("document.querySelector('#help').checkVisibility()").await;
+    person.press_in_place("#help button").await;
+    person.until("!document.querySelector('#help').checkVisibility()").await;
     // Folded phases have their counts; what is typed unfolds what has it, and nothing else.
     let shown = "[...document.querySelectorAll('.sought')].filter((e) => e.checkVisibility()).length";
     person.until(&format!("{shown} === 0 && document.querySelectorAll('.phase').length > 5")).await;
@@ -293,6 +322,13 @@ async fn in_the_hand_the_stations_are_at_the_thumb_and_what_is_typed_finds_at_on
     person.until("document.querySelector('#entry h2')").await;
     let complaints = person.complaints(&[]).await;
     assert!(complaints.is_empty(), "{complaints:#?}");
+    // With letters twice as large everything is there still, and nothing runs out of the screen.
+    person.client.set_window_size(1280, 800).await.expect("resized");
+    for screen in SCREENS {
+        person.go(screen).await;
+        person.run("document.documentElement.style.fontSize = '200%'", vec![]).await;
+        person.until("document.documentElement.scrollWidth <= window.innerWidth").await;
+    }
     leave(person, &profile).await;
 }
 

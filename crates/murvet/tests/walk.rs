@@ -192,12 +192,17 @@ async fn walk_whole(person: &Person, visit: &str, touch: bool) -> (usize, usize,
         let script = "const at = (s) => document.querySelector('main ' + s); const go = at('#onward'); const limit = at('#entry p strong + .faint') || at('#entry');\n\
             return { done: Boolean(go && go.form), end: Boolean(go && !go.form), look: Boolean(at('.look')), parts: document.querySelectorAll('main [name=part]').length,\n\
             value: Boolean(at('#value')), allowed: [...document.querySelectorAll('#entry p')].map((p) => p.innerText).find((t) => t.startsWith('Allowed:')) || '',\n\
+            practice: [...document.querySelectorAll('#practice-meter strong')].map((e) => e.innerText), mended: Boolean(at('#mended a')), again: location.search.includes('test='),\n\
             repair: Boolean(at('form[action$=\"/put-right\"] button[name=title]')), refer: Boolean(at('form[action$=\"/refer\"]')), prove: Boolean(at('form[action$=\"/re-test\"]')), problem: (at('[role=alert]:not([style*=none])') || {}).innerText || '',\n\
             wide: document.documentElement.scrollWidth > innerWidth, title: (at('h2') || {}).innerText || '' }";
         let seen = person.run(script, vec![]).await;
         let has = |what: &str| seen[what] == true;
         assert!(!has("wide"), "{}: scrolls sideways", seen["title"]);
-        if has("end") {
+        let shown: Vec<String> = serde_json::from_value(seen["practice"].clone()).expect("what the meter shows");
+        if has("mended") && !has("again") {
+            taps += 1;
+            person.press("#mended a").await;
+        } else if has("end") {
             taps += 1;
             person.press("#onward").await;
             return (pages, taps, keys);
@@ -214,6 +219,12 @@ async fn walk_whole(person: &Person, visit: &str, touch: bool) -> (usize, usize,
         } else if has("look") {
             taps += 1;
             person.press(".look").await;
+        } else if seen["parts"].as_u64() > Some(0) && !shown.is_empty() {
+            for (n, value) in shown.iter().enumerate() {
+                person.fill(&format!("#part-{n}"), value).await;
+            }
+            taps += 1 + shown.len();
+            person.press("#record").await;
         } else if seen["parts"].as_u64() > Some(0) {
             person.press_in_place("details.last summary").await;
             taps += 1;
@@ -222,7 +233,7 @@ async fn walk_whole(person: &Person, visit: &str, touch: bool) -> (usize, usize,
         } else if has("value") {
             let allowed = seen["allowed"].as_str().unwrap_or_default();
             let allowed = allowed.trim_start_matches("Allowed:").split('(').next().unwrap_or_default().trim();
-            let value = within(allowed);
+            let value = shown.into_iter().next().unwrap_or_else(|| within(allowed));
             if touch {
                 for key in value.split(' ').next().unwrap_or_default().replace("OL", "o").chars() {
                     let key = if key == 'o' { "over".to_owned() } else { key.to_string() };
@@ -286,6 +297,45 @@ async fn whole_visit(name: &str, touch: bool, width: u32, height: u32) {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_whole_visit_is_walked_by_touch_in_the_hand() {
     whole_visit("touch", true, 390, 844).await;
+}
+
+/// The first visit of a new firm: a made-up rig, its assumed conductor confirmed, its loose crimp found by a reading and mended, its
+/// faults put right; every value is the one that the practice meter shows.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_new_firm_practises_a_whole_visit_on_a_made_up_rig() {
+    let database = database("practice");
+    let port = free_port();
+    let firm = |arguments: &[&str]| {
+        let mut run = std::process::Command::new(env!("CARGO_BIN_EXE_murvet"));
+        let run = run.args(arguments).env("DATABASE_URL", &database).stdin(std::process::Stdio::piped());
+        let mut child = run.stdout(std::process::Stdio::null()).spawn().expect("runs");
+        std::io::Write::write_all(&mut child.stdin.take().expect("its input"), b"salt-and-copper-7\n").expect("a password");
+        assert!(child.wait().expect("ends").success(), "{arguments:?}");
+    };
+    firm(&["firm", "add", "Tern Inspections"]);
+    firm(&["person", "add", "--firm", "Tern Inspections", "--qualification", "electrician", "ines", "Ines Okafor"]);
+    let _server = serve(&database, port);
+    let (_driver, driver_port) = driver().await;
+    let profile = std::env::temp_dir().join(format!("murvet-practice-{}", std::process::id()));
+    let person = Person::new(browser(driver_port, &profile, 390, 844).await, format!("http://127.0.0.1:{port}"));
+    person.sign_in_as("ines", "salt-and-copper-7").await;
+    person.sees("First time here?").await;
+    person.press("form[action='/training'] button[value='eu-uk']").await;
+    person.sees("Practice: rig, faults and readings are made up").await;
+    let visit = person.path().await.trim_end_matches("/walk").to_owned();
+    person.press("a[href$='/ends/seen']").await;
+    while person.client.find(Locator::Css("#as-i-see-it")).await.is_ok() {
+        person.press("#as-i-see-it").await;
+    }
+    let (pages, taps, _) = walk_whole(&person, &visit, true).await;
+    println!("practice: {pages} pages, {taps} taps");
+    assert!(pages < 60, "{pages} pages are more than ten minutes");
+    person.fill("#name", "Ines Okafor").await;
+    person.press("form:has(#name) .btn-ink").await;
+    person.sees("the signature fits the record").await;
+    person.sees("Practice trailer (made up)").await;
+    assert_eq!(person.complaints(&[]).await, Vec::<String>::new());
+    leave(person, &profile).await;
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -69,6 +69,7 @@ pub(crate) async fn show(
     let context = VisitContext::open(&app, who.0, visit).await?;
     let readings = app.store.readings(context.firm, visit).await?;
     let photographs = app.store.photographs(context.firm, visit).await?;
+    let marks = app.store.marks(context.firm, visit).await?;
     let (rig, net) = (&context.rig, &context.audit.net);
     let index = rig.components.iter().position(|p| p.id == id).ok_or(AppError::NotFound)?;
     let p = &rig.components[index];
@@ -122,7 +123,7 @@ pub(crate) async fn show(
         findings,
         feeds,
         tests,
-        shots: shots(&photographs, Some(&id)),
+        shots: shots(&photographs, &marks, Some(&id)),
         remarks: rig.remarks.iter().filter(|r| r.on == id).map(|r| said(&r.kind, &r.words)).collect(),
         id,
     })

@@ -115,11 +115,9 @@ const MOST_PICTURES: usize = 12;
 
 /// Findings of the same rule, weight and certainty on the card of the first of them, in the order of the list.
 fn together(findings: Vec<FindingCard>) -> Vec<FindingCard> {
-    let same = |a: &FindingCard, b: &FindingCard| {
-        a.slug == b.slug && a.severity == b.severity && a.certainty == b.certainty
-    };
-    let many: Vec<bool> =
-        findings.iter().map(|f| findings.iter().filter(|o| same(f, o)).count() >= ALIKE).collect();
+    let same =
+        |a: &FindingCard, b: &FindingCard| a.slug == b.slug && a.severity == b.severity && a.certainty == b.certainty;
+    let many: Vec<bool> = findings.iter().map(|f| findings.iter().filter(|o| same(f, o)).count() >= ALIKE).collect();
     let mut cards: Vec<FindingCard> = Vec::new();
     for (f, many) in findings.into_iter().zip(many) {
         match cards.iter_mut().find(|c| many && same(c, &f)) {

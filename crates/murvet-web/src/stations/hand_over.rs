@@ -262,7 +262,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         limits: report.limits,
         cautions: report.cautions,
         kept,
-        shots: shots(&photographs, None),
+        shots: shots(&photographs, &[], None),
         measured: crate::stations::findings::measured(&events),
         begun_early: overrides
             .into_iter()

@@ -1,6 +1,7 @@
 //! One module a station, and what lies outside a visit: the list of visits, the bench, the rule book, the practice.
 
 pub(crate) mod account;
+pub(crate) mod ahead;
 pub(crate) mod ask;
 pub(crate) mod bench;
 pub(crate) mod bundle;

@@ -114,7 +114,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         readings: readings.iter().filter(newest).map(row).collect(),
         referred: app.store.referrals(context.firm, visit).await?,
         loose: loose.collect(),
-        shots: shots(&photographs, None),
+        shots: shots(&photographs, &[], None),
         head: context.head("hand-over"),
     })
 }

@@ -11,7 +11,7 @@ use axum::extract::{Multipart, Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use murvet_bundle::hex;
-use murvet_store::{NewPhotograph, Photograph};
+use murvet_store::{Mark, NewPhotograph, Photograph};
 use object_store::ObjectStoreExt;
 use object_store::path::Path as Key;
 use serde::Deserialize;
@@ -27,11 +27,14 @@ pub(crate) struct Shot {
     pub note: String,
     pub by: String,
     pub hash: String,
+    /// Marks on it.
+    pub marks: usize,
 }
 
-/// The photographs of a subject, or all where none is given.
-pub(crate) fn shots(list: &[Photograph], subject: Option<&str>) -> Vec<Shot> {
-    let own = list.iter().filter(|p| subject.is_none_or(|s| p.subject == s));
+/// The photographs of a subject, and those on which it is marked; all where none is given.
+pub(crate) fn shots(list: &[Photograph], marks: &[Mark], subject: Option<&str>) -> Vec<Shot> {
+    let marked = |p: &Photograph, s: &str| marks.iter().any(|m| m.photograph_id == p.id && m.component == s);
+    let own = list.iter().filter(|p| subject.is_none_or(|s| p.subject == s || marked(p, s)));
     let shot = |p: &Photograph| Shot {
         id: p.id,
         moment: p.moment.clone(),
@@ -39,6 +42,7 @@ pub(crate) fn shots(list: &[Photograph], subject: Option<&str>) -> Vec<Shot> {
         note: p.note.clone(),
         by: format!("{}, {}", p.person, when(&p.at)),
         hash: hex(&p.sha256[..p.sha256.len().min(6)]),
+        marks: marks.iter().filter(|m| m.photograph_id == p.id).count(),
     };
     own.map(shot).collect()
 }
@@ -68,9 +72,10 @@ async fn page(
     note: String,
 ) -> Result<Response, AppError> {
     let list = app.store.photographs(context.firm, context.visit.id).await?;
+    let marks = app.store.marks(context.firm, context.visit.id).await?;
     html(&PhotographsPage {
         head: context.head("findings"),
-        shots: shots(&list, of.as_deref()),
+        shots: shots(&list, &marks, of.as_deref()),
         subjects: context.rig.components.iter().map(|p| p.id.clone()).collect(),
         of,
         moments: MOMENTS,

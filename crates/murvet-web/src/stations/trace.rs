@@ -10,6 +10,7 @@ use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
+use murvet_core::catalogue::Kind;
 use murvet_core::notation::{Diagnostic, Suggestion, complete, mirrored, parse, print, stands};
 use murvet_core::rig::Rig;
 use murvet_core::starters::{STARTERS, starter};
@@ -21,6 +22,10 @@ use std::collections::HashSet;
 /// An error with its line taken apart around the word at fault.
 pub(crate) struct ErrorShown {
     pub at: String,
+    /// Its line, counted from zero, and where the word stands in it: in units of UTF-16, as browsers count.
+    pub row: usize,
+    pub from: usize,
+    pub to: usize,
     pub before: String,
     pub word: String,
     pub after: String,
@@ -36,7 +41,11 @@ pub(crate) fn shown(text: &str, errors: &[Diagnostic]) -> Vec<ErrorShown> {
             let line: Vec<char> = text.lines().nth(e.line - 1).unwrap_or_default().chars().collect();
             let start = (e.column - 1).min(line.len());
             let end = (start + e.length).min(line.len());
+            let units = |to: usize| line[..to].iter().map(|c| c.len_utf16()).sum();
             ErrorShown {
+                row: e.line - 1,
+                from: units(start),
+                to: units(end),
                 at: format!("line {}, column {}", e.line, e.column),
                 before: line[..start].iter().collect(),
                 word: if start == end { " ".to_owned() } else { line[start..end].iter().collect() },
@@ -67,6 +76,8 @@ struct ResultPart {
 struct TracePage {
     head: Head,
     text: String,
+    /// Every word that names a kind of component.
+    kinds: String,
     base: i32,
     result: String,
     posted: bool,
@@ -174,6 +185,7 @@ async fn page(
     };
     html(&TracePage {
         head: context.head("trace"),
+        kinds: Kind::all().iter().flat_map(|k| k.words).copied().collect::<Vec<_>>().join(" "),
         text,
         base,
         result,

@@ -4,16 +4,20 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::page::{Head, VisitContext, html, off_thread};
+use crate::stations::ahead::{Ahead, order};
 use crate::stations::findings::{FindingCard, shown};
 use crate::stations::put_right::{Repaired, TrialRow, lives, tried};
 use crate::stations::readings::{
     Attempt, Entry, Place, Records, Taken, entry, next, open_now, records, taken, urlencode,
 };
+use crate::training;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use murvet_core::readings::{Outcome, Phase, SafeOf, Test, minutes_of, place_of, things_of};
+use murvet_core::work::day::{ISOLATING, REPAIRING};
 use murvet_draw::{MapOptions, rig_map};
+use murvet_trace::assumed;
 use murvet_visit::{Onward, Open};
 use serde::Deserialize;
 
@@ -21,7 +25,7 @@ use serde::Deserialize;
 struct Leg {
     words: &'static str,
     left: usize,
-    /// Minutes of its tests.
+    /// Minutes of its tests, steps or repairs.
     minutes: Option<u32>,
     /// What is next belongs to it.
     here: bool,
@@ -73,6 +77,16 @@ struct WalkPage {
     warnings: Vec<String>,
     base: i32,
     live: bool,
+    /// What comes, for the script.
+    ahead: String,
+    /// What to do now, on a rig to learn on.
+    guide: Option<&'static str>,
+    /// On such a rig: a test that failed, mended now and to be measured again.
+    mended: Option<(String, String)>,
+    /// On such a rig: things of the trace that are assumed and not confirmed.
+    assumed: usize,
+    /// The test is shown as it will be when the rig was made safe, and it was not yet.
+    not_yet: bool,
 }
 
 impl WalkPage {
@@ -81,7 +95,7 @@ impl WalkPage {
         self.legs.iter().map(|l| l.left).sum()
     }
 
-    /// Minutes of all tests that are left.
+    /// Minutes of all that is left.
     fn minutes(&self) -> u32 {
         self.legs.iter().filter_map(|l| l.minutes).sum()
     }
@@ -95,6 +109,12 @@ pub(crate) struct WalkQuery {
     pub test: Option<String>,
     /// The place where one stands.
     pub at: Option<String>,
+    /// A step of making safe, a repair to prove, a finding to decide on: that one, whatever is next.
+    pub safe: Option<String>,
+    pub prove: Option<String>,
+    pub finding: Option<String>,
+    /// A test is shown as it will be when the rig was made safe.
+    pub ahead: Option<String>,
 }
 
 pub(crate) async fn show(
@@ -109,26 +129,39 @@ pub(crate) async fn show(
 }
 
 /// The legs of the walk with what is left of each; those that are done are left out.
-fn legs(context: &VisitContext, tests: &[Test], due: &[usize], open: Open, here: (Onward, Option<Phase>)) -> Vec<Leg> {
+fn legs(
+    context: &VisitContext,
+    (tests, due): (&[Test], &[usize]),
+    (open, proving, repairing): (Open, u32, u32),
+    here: (Onward, Option<Phase>),
+) -> Vec<Leg> {
+    let times = |many: usize, minutes: u32| Some(u32::try_from(many).unwrap_or(u32::MAX).saturating_mul(minutes));
     let mut legs = Vec::new();
     let mut leg = |words: &'static str, left: usize, minutes: Option<u32>, here: bool| {
         if left > 0 {
             legs.push(Leg { words, left, minutes, here });
         }
     };
-    leg(crate::t("station.safe"), open.isolation, None, here.0 == Onward::Isolate);
+    leg(crate::t("station.safe"), open.isolation, times(open.isolation, ISOLATING), here.0 == Onward::Isolate);
     let mut phases: Vec<Phase> = due.iter().map(|n| tests[*n].phase).collect();
     phases.dedup();
     for phase in phases {
         let own: Vec<&Test> = due.iter().map(|n| &tests[*n]).filter(|t| t.phase == phase).collect();
         leg(phase.words(), own.len(), Some(minutes_of(own.iter().copied())), here.1 == Some(phase));
     }
-    leg(crate::t("walk.to-prove"), open.repaired, None, here.0 == Onward::Prove);
-    leg(crate::t("walk.to-decide"), open.undecided, None, here.0 == Onward::Decide);
+    leg(crate::t("walk.to-prove"), open.repaired, Some(proving), here.0 == Onward::Prove);
+    leg(crate::t("walk.to-decide"), open.undecided, times(open.undecided, repairing), here.0 == Onward::Decide);
     if !context.actions.is_empty() || open == Open::default() {
         leg(crate::t("station.hand-over"), 1, None, here.0 == Onward::HandOver);
     }
     legs
+}
+
+/// Minutes of a repair: the middle of what the firm's own took, from three on.
+fn usual_minutes(taken: &[(String, i32, i32)]) -> u32 {
+    let mut took: Vec<u32> = taken.iter().filter_map(|(_, _, took)| u32::try_from(*took).ok()).collect();
+    took.sort_unstable();
+    if took.len() < 3 { REPAIRING } else { took[took.len() / 2] }
 }
 
 /// The page for what is next, or for a test that was chosen.
@@ -150,7 +183,7 @@ pub(crate) async fn page(
     let lesser = findings.iter().filter(|f| !f.block).count();
     findings.retain(|f| f.block);
     let due = kept.due(tests);
-    let can = open_now(context, tests, kept);
+    let can = open_now(tests, kept, context.is_safe());
     let open = Open {
         isolation: context.open_steps().count(),
         tests: can.len(),
@@ -159,7 +192,25 @@ pub(crate) async fn page(
     };
     let (nearest, places) = next(context, tests, kept, &can, query.at.as_deref());
     let chosen = query.test.as_deref().filter(|id| tests.iter().any(|t| t.id == *id));
-    let now = if chosen.is_some() { Onward::Measure } else { open.next() };
+    let step = query.safe.as_deref().and_then(|id| context.open_steps().find(|s| s.id == id));
+    let to_prove = query.prove.as_deref().and_then(|key| to_test.iter().position(|r| r.key == key));
+    let to_decide = query.finding.as_deref().and_then(|key| findings.iter().position(|f| f.key == key));
+    // What was asked for and is done already gives way to what is next.
+    let now = match (chosen, step, to_prove, to_decide) {
+        (Some(_), ..) => Onward::Measure,
+        (_, Some(_), ..) => Onward::Isolate,
+        (_, _, Some(_), _) => Onward::Prove,
+        (.., Some(_)) => Onward::Decide,
+        _ => open.next(),
+    };
+    let own = |id: &str| tests.iter().find(|t| t.id == id);
+    let proving = minutes_of(to_test.iter().flat_map(|r| &r.tests).filter_map(|(id, _)| own(id)));
+    let repairing = match findings.len() {
+        0 => REPAIRING,
+        _ => usual_minutes(&app.store.minutes_taken(context.firm).await?),
+    };
+    let order = order(context, tests, kept, query.at.as_deref(), (&to_test, &findings));
+    let mut here = String::new();
     let mut page = WalkPage {
         head: context.head("walk"),
         legs: Vec::new(),
@@ -179,12 +230,28 @@ pub(crate) async fn page(
         warnings: kept.case.warnings(),
         base: context.revision.number,
         live: !context.is_safe(),
+        ahead: String::new(),
+        guide: context.visit.training.then(|| {
+            crate::t(match now {
+                Onward::Isolate => "training.isolate",
+                Onward::Measure => "training.measure",
+                Onward::Prove => "training.prove",
+                Onward::Decide => "training.decide",
+                Onward::HandOver => "training.hand-over",
+            })
+        }),
+        mended: training::mended(tests, &kept.readings)
+            .filter(|_| context.visit.training)
+            .map(|t| (urlencode(&t.id), t.title.clone())),
+        assumed: if context.visit.training { assumed(&context.rig).len() } else { 0 },
+        not_yet: query.ahead.is_some() && !context.is_safe(),
     };
     let mut things: Vec<String> = Vec::new();
     let mut phase = None;
     match now {
         Onward::Isolate => {
-            if let Some(s) = context.open_steps().next() {
+            if let Some(s) = step.or_else(|| context.open_steps().next()) {
+                here = format!("safe:{}", s.id);
                 if let SafeOf::Component(id) = &s.of {
                     things.push(id.clone());
                 }
@@ -196,6 +263,7 @@ pub(crate) async fn page(
         Onward::Measure => {
             let id = chosen.map(str::to_owned).or_else(|| nearest.map(|n| n.id)).unwrap_or_default();
             if let Some(test) = tests.iter().find(|t| t.id == id) {
+                here = format!("test:{id}");
                 things = things_of(&context.audit, test);
                 phase = Some(test.phase);
                 let place = place_of(&context.audit, test).and_then(|p| {
@@ -203,12 +271,18 @@ pub(crate) async fn page(
                     Some(place.label.clone().unwrap_or_else(|| place.id.clone()))
                 });
                 page.measure = Some(Measure { place, after: can.iter().filter(|n| tests[**n].id != id).count() });
-                page.entry = Some(entry(context, tests, kept, &id, attempt).await?);
+                let mut asked = entry(context, tests, kept, &id, attempt).await?;
+                asked.locked &= query.ahead.is_none();
+                page.entry = Some(asked);
             }
         }
-        Onward::Prove => page.prove = to_test.into_iter().next(),
+        Onward::Prove => {
+            page.prove = to_test.into_iter().nth(to_prove.unwrap_or_default());
+            here = page.prove.as_ref().map(|r| format!("prove:{}", r.key)).unwrap_or_default();
+        }
         Onward::Decide => {
-            if let Some(f) = findings.into_iter().next() {
+            if let Some(f) = findings.into_iter().nth(to_decide.unwrap_or_default()) {
+                here = format!("finding:{}", f.key);
                 let found = context.audit.findings.iter().find(|a| a.key() == f.key);
                 things = found.map(|f| f.components.clone()).unwrap_or_default();
                 page.trials = tried(app, context, &f.key).await?;
@@ -218,7 +292,8 @@ pub(crate) async fn page(
         }
         Onward::HandOver => {}
     }
-    page.legs = legs(context, tests, &due, open, (now, phase));
+    page.ahead = Ahead { here, revision: context.revision.number, order }.json();
+    page.legs = legs(context, (tests, &due), (open, proving, repairing), (now, phase));
     let newest = |id: &str| kept.readings.iter().rfind(|r| r.test == id);
     page.said = query.said.as_deref().filter(|_| chosen.is_none()).and_then(newest).map(|r| Said {
         test: urlencode(&r.test),

@@ -224,7 +224,7 @@ impl Person {
 
     async fn found(&self) -> Result<Vec<String>, fantoccini::error::CmdError> {
         self.client.execute(AXE, Vec::new()).await?;
-        let script = "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | '))), (e) => done(['the checker failed: ' + e]))";
+        let script = "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'], rules: {'color-contrast-enhanced': {enabled: true}}}).then((r) => done(r.violations.map((v) => v.id + ': ' + v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | '))), (e) => done(['the checker failed: ' + e]))";
         let found = self.client.execute_async(script, Vec::new()).await?;
         Ok(found.as_array().into_iter().flatten().filter_map(|v| v.as_str().map(str::to_owned)).collect())
     }

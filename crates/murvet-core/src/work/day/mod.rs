@@ -133,6 +133,10 @@ pub const OPENING: u32 = 15;
 /// Minutes of one step of making safe, its undoing included (common practice, no source).
 pub const ISOLATING: u32 = 4;
 
+/// Minutes of a repair before it is known which one is taken, for a firm that has not entered what its repairs took: that of a
+/// fuse fitted at a battery. Common practice, no source.
+pub const REPAIRING: u32 = 45;
+
 /// What it is worth beside the danger to close a finding by a task that takes nothing out of use: more than a finding of advice, less
 /// than any other.
 pub const KEEPS: u32 = 2;

@@ -1,11 +1,13 @@
 //! Open ends: a rig traced by tapping, by somebody who never saw the notation. Every terminal with nothing on it asks what lands
 //! there, and each answer is one line of notation, saved at once.
 
+mod marks;
 mod part;
 mod plate;
 mod question;
 mod seen;
 
+pub(crate) use marks::{set as set_mark, show as marks, take_away};
 pub(crate) use part::{change, show as part};
 pub(crate) use plate::{enter, show as plate, way};
 pub(crate) use question::{ask, land};
@@ -88,9 +90,15 @@ pub(super) async fn keep(
     to: &str,
     again: &str,
 ) -> Result<Response, AppError> {
+    let kept = saved(app, context, base, &written).await?;
+    Ok(Redirect::to(if kept { to } else { again }).into_response())
+}
+
+/// Saves an answer as a revision; false where somebody else has changed the trace meanwhile, and nothing is written.
+pub(super) async fn saved(app: &App, context: &VisitContext, base: i32, written: &Written) -> Result<bool, AppError> {
     let text = print(&written.rig);
     if text == context.revision.text && base == context.revision.number {
-        return Ok(Redirect::to(to).into_response());
+        return Ok(true);
     }
     let note: String = written.lines.join(" / ").chars().take(200).collect();
     let note = if note.is_empty() { crate::t("ends.taken-out").to_owned() } else { note };
@@ -98,10 +106,7 @@ pub(super) async fn keep(
         .store
         .save_revision(context.firm, context.visit.rig_id, base, &text, &note, context.person.id, app.clock.now())
         .await?;
-    Ok(match saved {
-        Saved::As(_) => Redirect::to(to).into_response(),
-        Saved::Conflict(_) => Redirect::to(again).into_response(),
-    })
+    Ok(matches!(saved, Saved::As(_)))
 }
 
 /// Components with open ends, and how many, for the map.
@@ -164,7 +169,7 @@ struct EndsPage {
 }
 
 /// Kinds that stand by themselves, by what they are to the rig.
-const STANDING: [(&str, &[Kind]); 4] = [
+pub(super) const STANDING: [(&str, &[Kind]); 4] = [
     (
         "ends.sources",
         &[Kind::Battery, Kind::Alternator, Kind::Array, Kind::Inlet, Kind::Generator, Kind::Tow, Kind::WindTurbine],

@@ -88,6 +88,8 @@ pub(crate) struct Entry {
     /// What was typed, for each value it takes.
     pub typed: Vec<String>,
     pub problem: Option<String>,
+    /// What the practice meter shows, on a rig to learn on.
+    pub practice: Vec<String>,
 }
 
 impl Entry {
@@ -173,6 +175,7 @@ pub(crate) async fn entry(
             "ms" => &["ms", "s"],
             _ => &[],
         },
+        practice: if context.visit.training { crate::training::meter(&test, own.len()) } else { Vec::new() },
         test,
         typed: attempt.typed,
         problem: attempt.problem,

@@ -15,7 +15,7 @@ pub(crate) use entry::{Attempt, Entry, Taken, entry, samples_words, taken};
 pub(crate) use fresh::{holding, uses_of};
 pub(crate) use leave::leave_out;
 pub(crate) use live::{from_meter, from_monitor};
-pub(crate) use next::{Place, next, open_now};
+pub(crate) use next::{Place, next, open_now, upcoming};
 
 use crate::App;
 use crate::auth::Who;
@@ -274,7 +274,7 @@ async fn page(
         Some(Failing { id: l.id.clone(), title: l.title.clone(), text, limit: l.limit.clone() })
     });
     let failing = failing.collect();
-    let open = open_now(context, tests, kept);
+    let open = open_now(tests, kept, context.is_safe());
     let (next, places) = next(context, tests, kept, &open, choice.at.as_deref());
     let seek = choice.seek.unwrap_or_default();
     if !seek.trim().is_empty() {

@@ -39,8 +39,7 @@ pub(super) fn stand(context: &VisitContext, tests: &[Test], kept: &Records, at: 
 
 /// The tests that can be done now: due, their guards passed and what they need at hand. Until the rig is made safe there is nothing
 /// but the supply, which is tested before plugging in.
-pub(crate) fn open_now(context: &VisitContext, tests: &[Test], kept: &Records) -> Vec<usize> {
-    let safe = context.is_safe();
+pub(crate) fn open_now(tests: &[Test], kept: &Records, safe: bool) -> Vec<usize> {
     // What guards a test hangs on its phase alone.
     let mut passed: BTreeMap<Phase, bool> = BTreeMap::new();
     let mut open = kept.due(tests);
@@ -51,6 +50,26 @@ pub(crate) fn open_now(context: &VisitContext, tests: &[Test], kept: &Records) -
             && *passed.entry(t.phase).or_insert_with(|| unguarded(tests, t, kept).is_empty())
     });
     open
+}
+
+/// The tests that come one after the other from where one stands, of those that are open: at most so many.
+pub(crate) fn upcoming(
+    context: &VisitContext,
+    tests: &[Test],
+    kept: &Records,
+    open: &[usize],
+    at: Option<&str>,
+    most: usize,
+) -> Vec<usize> {
+    let mut here = stand(context, tests, kept, at);
+    let mut left = open.to_vec();
+    let mut order = Vec::new();
+    while let Some(n) = nearest(&context.audit, tests, left.iter().copied(), &here).filter(|_| order.len() < most) {
+        left.retain(|other| *other != n);
+        here = stand_after(&context.audit, &tests[n], &here);
+        order.push(n);
+    }
+    order
 }
 
 /// The test that is next from where one stands, of those that are open.

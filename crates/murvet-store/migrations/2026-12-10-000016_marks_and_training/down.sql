@@ -1,0 +1,2 @@
+DROP TABLE mark;
+ALTER TABLE visit DROP COLUMN training;
