@@ -73,12 +73,7 @@ impl Store {
     ///
     /// # Errors
     /// When it is not there or of another visit or firm, or the database fails.
-    pub async fn take_mark_away(
-        &self,
-        (firm, visit, picture): (i64, i64, i64),
-        number: i32,
-        by: i64,
-    ) -> Result<()> {
+    pub async fn take_mark_away(&self, (firm, visit, picture): (i64, i64, i64), number: i32, by: i64) -> Result<()> {
         let mut c = self.connection().await?;
         self.photograph(firm, visit, picture).await?;
         let own = mark::firm_id.eq(firm).and(mark::photograph_id.eq(picture)).and(mark::number.eq(number));

@@ -14,6 +14,7 @@ mod grounds;
 mod health;
 mod help;
 mod installed;
+mod names;
 mod once;
 mod page;
 mod pictures;

@@ -218,12 +218,19 @@ async fn a_rig_is_traced_from_marks_on_a_photograph() {
     ] {
         let (status, _, page) = set(fields).await;
         assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
-        assert!(page.contains(words) && fields.iter().all(|(_, v)| v.is_empty() || page.contains(&format!("\"{v}\"")) || *v == "nothing"), "{page}");
+        assert!(
+            page.contains(words)
+                && fields.iter().all(|(_, v)| v.is_empty() || page.contains(&format!("\"{v}\"")) || *v == "nothing"),
+            "{page}"
+        );
     }
     // Something new is traced with its mark; on a trace that has changed meanwhile it is neither.
     assert_eq!(set(&[("across", "50"), ("down", "61.7"), ("kind", "solar-controller")]).await.0, StatusCode::SEE_OTHER);
     let (status, _, page) = set(&[("across", "70"), ("down", "70"), ("kind", "inverter")]).await;
-    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("Somebody else has changed the trace"), "{page}");
+    assert!(
+        status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("Somebody else has changed the trace"),
+        "{page}"
+    );
     let (_, rig) = site.get(&site.at("trace/rig.json")).await;
     assert_eq!((rig.matches("controller").count() > 0, rig.contains("inverter")), (true, false), "{rig}");
     let (_, page) = site.get(&at).await;
@@ -240,7 +247,10 @@ async fn a_rig_is_traced_from_marks_on_a_photograph() {
     assert!(page.contains("id=\"m3\"") && !page.contains("id=\"m2\""), "{page}");
     let foreign = format!("/visits/{}/photographs/1/marks", site.foreign);
     assert_eq!(site.get(&foreign).await.0, StatusCode::NOT_FOUND);
-    assert_eq!(site.post(&foreign, &[("across", "1"), ("down", "1"), ("component", "house")]).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(
+        site.post(&foreign, &[("across", "1"), ("down", "1"), ("component", "house")]).await.0,
+        StatusCode::NOT_FOUND
+    );
 }
 
 /// The check sum of a PNG chunk (PNG specification, annex D).

@@ -178,11 +178,16 @@ async fn a_van_is_entered_by_keyboard_and_by_touch() {
     assert_eq!(plain(saved(&person, &visit).await), wanted);
 
     // Words have their colour, letter on letter; the one at fault is underlined until it is mended.
-    let word = |class: &str, text: &str| format!("[...document.querySelectorAll('.behind .{class}')].some((e) => e.textContent === '{text}')");
+    let word = |class: &str, text: &str| {
+        format!("[...document.querySelectorAll('.behind .{class}')].some((e) => e.textContent === '{text}')")
+    };
     for (class, text) in [("of-kind", "battery"), ("of-name", "house"), ("of-kind", "run")] {
         person.until(&word(class, text)).await;
     }
-    person.until("document.querySelector('.behind').textContent.trim() === document.getElementById('text').value.trim()").await;
+    person
+        .until("document.querySelector('.behind').textContent.trim() === document.getElementById('text').value.trim()")
+        .await;
+    let entry = person.client.find(Locator::Css("#entry")).await.expect("the line");
     entry.send_keys(&format!("batery spare{}", enter(Key::Enter))).await.expect("typed");
     person.until(&word("wrong", "batery")).await;
     entry.send_keys(&format!("{}z{}", char::from(Key::Alt), char::from(Key::Null))).await.expect("undone");

@@ -309,7 +309,8 @@ async fn a_new_firm_practises_a_whole_visit_on_a_made_up_rig() {
         let mut run = std::process::Command::new(env!("CARGO_BIN_EXE_murvet"));
         let run = run.args(arguments).env("DATABASE_URL", &database).stdin(std::process::Stdio::piped());
         let mut child = run.stdout(std::process::Stdio::null()).spawn().expect("runs");
-        std::io::Write::write_all(&mut child.stdin.take().expect("its input"), b"salt-and-copper-7\n").expect("a password");
+        std::io::Write::write_all(&mut child.stdin.take().expect("its input"), b"salt-and-copper-7\n")
+            .expect("a password");
         assert!(child.wait().expect("ends").success(), "{arguments:?}");
     };
     firm(&["firm", "add", "Tern Inspections"]);

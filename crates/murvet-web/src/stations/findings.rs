@@ -4,6 +4,7 @@ use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
 use crate::form::{Typed, onward};
+use crate::names::{Folded, folded};
 use crate::page::{Head, VisitContext, html, off_thread, when};
 use crate::stations::trace::severity_class;
 use askama::Template;
@@ -12,7 +13,7 @@ use axum::response::{Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::audit_report::AuditReport;
 use murvet_core::readings::{Circuit, circuits};
-use murvet_core::rig::Component;
+use murvet_core::rig::{Component, Rig};
 use murvet_core::rules::{Finding, Severity, Target};
 use murvet_draw::{MapOptions, rig_map, run_profile};
 use murvet_store::{FindingEvent, NewEvent};
@@ -32,6 +33,12 @@ pub(crate) struct FindingCard {
     pub block: bool,
     pub certainty: &'static str,
     pub statement: String,
+    /// The same with its long lists of names folded.
+    pub headline: Folded,
+    /// What it is about, by label and place, the component of each.
+    pub things: Vec<(String, String)>,
+    /// How many more there are.
+    pub more_things: usize,
     pub why: &'static str,
     pub evidence: Vec<String>,
     pub source: String,
@@ -47,6 +54,18 @@ pub(crate) struct FindingCard {
     pub picture: Option<String>,
     /// The same fault in other places, where there are so many that each for itself would hide the rest.
     pub also: Vec<FindingCard>,
+}
+
+/// Components named on a card at most.
+const MOST_THINGS: usize = 4;
+
+/// A component by its label and place, with its name for an address.
+fn thing(rig: &Rig, id: &str) -> Option<(String, String)> {
+    let component = rig.component(id)?;
+    let place = component.place.as_deref().and_then(|p| rig.place(p));
+    let place = place.map(|p| p.label.clone().unwrap_or_else(|| p.id.clone()));
+    let title = component.title();
+    Some((id.to_owned(), place.map_or_else(|| title.to_owned(), |p| crate::say("names.in-place", &[&title, &p]))))
 }
 
 /// Prepares findings for a page.
@@ -71,6 +90,9 @@ pub(crate) fn shown(context: &VisitContext, events: &[FindingEvent], with_profil
             block: f.severity >= Severity::BeforeUse,
             certainty: f.certainty.words(),
             statement: f.statement.clone(),
+            headline: folded(&context.rig, &f.statement),
+            things: f.components.iter().take(MOST_THINGS).filter_map(|id| thing(&context.rig, id)).collect(),
+            more_things: f.components.len().saturating_sub(MOST_THINGS),
             why: f.rule.why,
             evidence: f.evidence.clone(),
             source: f.source.clone(),

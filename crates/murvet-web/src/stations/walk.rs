@@ -95,9 +95,18 @@ impl WalkPage {
         self.legs.iter().map(|l| l.left).sum()
     }
 
-    /// Minutes of all that is left.
-    fn minutes(&self) -> u32 {
-        self.legs.iter().filter_map(|l| l.minutes).sum()
+    /// Hours and minutes of all that is left.
+    fn time_left(&self) -> String {
+        let minutes = if self.head.training {
+            // Nothing is walked to, opened or waited for: about three things a minute.
+            u32::try_from(self.left() / 3 + 1).unwrap_or(u32::MAX)
+        } else {
+            self.legs.iter().filter_map(|l| l.minutes).fold(0, u32::saturating_add)
+        };
+        match (minutes / 60, minutes % 60) {
+            (0, minutes) => crate::say("walk.in-minutes", &[&minutes]),
+            (hours, minutes) => crate::say("walk.in-hours", &[&hours, &minutes]),
+        }
     }
 }
 

@@ -151,8 +151,10 @@ pub(crate) async fn entry(
         locked: test.phase.energises() && !context.is_safe(),
         before: before.iter().map(|t| (urlencode(&t.id), t.title.clone())).collect(),
         phase: test.phase.words(),
-        meter: kept.meter && (test.probe.is_some() || test.parts.is_some()),
-        monitor: kept.monitor && kept.case.bank.as_deref().is_some_and(|b| on_monitor(b, &test).is_some()),
+        meter: kept.meter && !context.visit.training && (test.probe.is_some() || test.parts.is_some()),
+        monitor: kept.monitor
+            && !context.visit.training
+            && kept.case.bank.as_deref().is_some_and(|b| on_monitor(b, &test).is_some()),
         offers: kept.case.offers(&test),
         instead,
         lacking,
