@@ -57,7 +57,11 @@ async fn a_visit_of_a_kind_asks_for_its_tests_and_says_what_does_not_fit() {
     let left = page.split("<textarea name=\"tests\" hidden>").nth(1).and_then(|p| p.split("</textarea>").next());
     let left = left.expect("the list").trim().to_owned();
     assert!(left.lines().count() > 3, "{left}");
+    // The list of readings marks the same ones, with what would be lost, until they are left out.
+    let marked = async || site.get(&site.at("readings")).await.1.matches("Does not fit the hours:").count();
+    assert_eq!(marked().await, left.lines().count());
     let (status, ..) = site.post(&site.at("hours"), &[("tests", &left)]).await;
+    assert_eq!(marked().await, 0);
     assert_eq!(status, StatusCode::SEE_OTHER);
     let (_, page) = site.get(&site.at("hours")).await;
     assert!(!page.contains("Does not fit"), "what is left out is not asked for again");

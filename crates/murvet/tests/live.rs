@@ -167,7 +167,8 @@ async fn a_photograph_that_is_shared_with_the_device_reaches_its_visit_and_a_tap
     let stands = "const b = document.querySelector('.on-picture').getBoundingClientRect(); return [...document.querySelectorAll('.mark circle')].map((c) => { const r = c.getBoundingClientRect(); return [(r.left + r.width / 2 - b.left) / b.width, (r.top + r.height / 2 - b.top) / b.height, r.width]; })";
     let stands: Vec<[f64; 3]> = serde_json::from_value(person.run(stands, vec![]).await).expect("marks");
     // A pointer stands on whole pixels.
-    let near = |at: &[f64; 3], to: (f64, f64)| (at[0] - to.0).abs() < 0.01 && (at[1] - to.1).abs() < 0.01 && at[2] > 29.0;
+    let near =
+        |at: &[f64; 3], to: (f64, f64)| (at[0] - to.0).abs() < 0.01 && (at[1] - to.1).abs() < 0.01 && at[2] > 29.0;
     assert!(stands.len() == 2 && near(&stands[0], (0.25, 0.5)) && near(&stands[1], (0.75, 0.2)), "{stands:?}");
     person.press("#m2 .btn-ink").await;
     person.sees("What lands on").await;

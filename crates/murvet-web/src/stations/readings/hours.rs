@@ -1,6 +1,6 @@
 //! What of the plan fits the hours that are left, and what is not taken.
 
-use super::{records, urlencode};
+use super::{Records, records, urlencode};
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
@@ -9,7 +9,7 @@ use crate::page::{Head, VisitContext, html, off_thread};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
-use murvet_core::readings::{Phase, Test, VisitKind, fit, minutes_of, settles, wanted};
+use murvet_core::readings::{Fitted, Phase, Test, VisitKind, fit, minutes_of, settles, wanted};
 use serde::Deserialize;
 use std::collections::BTreeSet;
 
@@ -65,9 +65,28 @@ pub(crate) async fn asked(app: &App, context: &VisitContext) -> Result<Vec<bool>
     off_thread(move || wanted(now.tests(), kind, before.as_deref().map(|b| (&**b, &**now)))).await
 }
 
-pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
-    let context = VisitContext::open(&app, who.0, visit).await?;
-    let kept = records(&app, &context).await?;
+/// The tests that a visit asks for, and which of them the hours hold.
+pub(super) struct InHours {
+    /// Those of the plan that are asked for and not left out.
+    tests: Vec<Test>,
+    /// Which of them are read, by number in the list.
+    done: BTreeSet<usize>,
+    /// How many are asked for, with those that are left out, and what they take.
+    all: usize,
+    minutes: u32,
+    left_minutes: u32,
+    fitted: Fitted,
+}
+
+impl InHours {
+    /// The tests that do not fit, with what a miss would bring.
+    pub fn beyond(&self) -> impl Iterator<Item = (&Test, &'static str)> {
+        self.fitted.left.iter().map(|n| (&self.tests[*n], self.tests[*n].id.kind.miss().words()))
+    }
+}
+
+/// Fits the tests of a visit into the hours that are left of it.
+pub(super) async fn in_hours(context: &VisitContext, kept: &Records) -> Result<InHours, AppError> {
     let tests = context.audit.tests().iter().zip(&kept.asked).filter(|(_, w)| **w).map(|(t, _)| t.clone());
     let tests: Vec<Test> = tests.collect();
     let read = |t: &Test| kept.readings.iter().any(|r| r.test == t.id && kept.holding.has(r.id));
@@ -79,11 +98,17 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
     let measured = f64::from(minutes_of(done.iter().map(|n| &tests[*n])));
     let left_minutes = (60.0 * context.visit.hours - context.spent_minutes() - measured).max(0.0) as u32;
     let audit = context.audit.clone();
-    let (tests, done, fitted) = off_thread(move || {
+    off_thread(move || {
         let fitted = fit(&tests, &settles(&audit, &tests), &done, left_minutes);
-        (tests, done, fitted)
+        InHours { tests, done, all, minutes, left_minutes, fitted }
     })
-    .await?;
+    .await
+}
+
+pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
+    let context = VisitContext::open(&app, who.0, visit).await?;
+    let kept = records(&app, &context).await?;
+    let InHours { tests, done, all, minutes, left_minutes, fitted } = in_hours(&context, &kept).await?;
     let row = |n: &usize| {
         let t = &tests[*n];
         Row {

@@ -40,6 +40,8 @@ struct Line {
     latest: Option<Taken>,
     /// Why it is left out, or what of it is not at hand, where it has no reading.
     left: Option<String>,
+    /// What a miss would bring, where the hours do not hold it.
+    beyond: Option<&'static str>,
     here: bool,
     /// It is left out.
     out: bool,
@@ -85,6 +87,11 @@ impl Group {
 
     fn failing(&self) -> usize {
         self.lines.iter().filter(|l| l.fails()).count()
+    }
+
+    /// Tests that the hours do not hold.
+    fn beyond(&self) -> usize {
+        self.lines.iter().filter(|l| l.beyond.is_some()).count()
     }
 
     /// Tests that are still to be done: without a reading that holds, and not left out.
@@ -232,6 +239,8 @@ async fn page(
     let locked = |phase: Phase| phase.energises() && !safe;
     let number = context.revision.number;
     let reason = |id: &str| kept.left.iter().find(|l| l.test == id);
+    let in_hours = hours::in_hours(context, kept).await?;
+    let beyond: Vec<(&str, &'static str)> = in_hours.beyond().map(|(t, miss)| (t.id.as_str(), miss)).collect();
     let mut groups: Vec<Group> = Vec::new();
     let (mut done, mut left) = (0, 0);
     // What another kind of visit would ask for stands here once it was read.
@@ -249,6 +258,7 @@ async fn page(
             limit: t.limit_words(),
             predicted: t.predicted_words(),
             left: if latest.is_some() { None } else { out.map(leave::words).or_else(|| not_at_hand(&kept.case, t)) },
+            beyond: beyond.iter().find(|(id, _)| latest.is_none() && *id == t.id.as_str()).map(|(_, miss)| *miss),
             latest,
             here: chosen.as_deref() == Some(t.id.as_str()),
             out: out.is_some(),
