@@ -42,14 +42,17 @@ mod left_as;
 mod licences;
 mod limits;
 mod marks;
+mod months;
 mod origin;
 mod people;
 mod records;
 mod rigs;
 pub mod schema;
+mod second;
 mod sent;
 mod sign;
 mod visit_changes;
+mod whole;
 mod work;
 
 pub use accounts::{Change, Role, SessionRow, TrailRow};
@@ -62,13 +65,16 @@ pub use left_as::LeftAs;
 pub use licences::{Licence, NewLicence, NewReferralBack, Referral, ReferralBack};
 pub use limits::{FirmLimit, NewFirmLimit};
 pub use marks::{MOST_MARKS, Mark};
+pub use months::Month;
 pub use origin::{NewOrigin, Origin};
-pub use people::{NewPerson, Person, SESSION_HOURS, one_time_code, password_fits};
+pub use people::{NewPerson, Person, SESSION_HOURS, SignIn, SignedIn, one_time_code, password_fits};
 pub use records::{Action, FindingEvent, NewAction, NewEvent, NewReading, NewRepair, Reading, SafeStep};
 pub use rigs::{NewRigVisit, NewVisit, Revision, Saved, Visit};
+pub use second::SecondFactor;
 pub use sent::{Sent, form_name};
 pub use sign::{HandOver, SignError, verify_record};
 pub use visit_changes::{VisitChange, VisitEdit, VisitEvent};
+pub use whole::FirmTable;
 pub use work::{PriceList, WorkText};
 
 use diesel_async::pooled_connection::AsyncDieselConnectionManager;
@@ -118,6 +124,17 @@ fn limited(url: &str) -> String {
 /// How long a request waits for a connection.
 const PATIENCE: std::time::Duration = std::time::Duration::from_secs(8);
 
+/// How a pool of connections stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct PoolState {
+    /// Connections that are used.
+    pub used: usize,
+    /// Connections that are open and not used.
+    pub idle: usize,
+    /// Requests that wait for a connection.
+    pub waited_for: usize,
+}
+
 /// A pool of connections.
 #[derive(Clone)]
 pub struct Store {
@@ -149,6 +166,12 @@ impl Store {
         diesel_async::RunQueryDsl::execute(diesel::sql_query(unlock), &mut connection).await?;
         done.map_err(StoreError::Connection)?;
         Ok(store)
+    }
+
+    /// How the pool of connections stands now.
+    pub fn pool_state(&self) -> PoolState {
+        let now = self.pool.status();
+        PoolState { used: now.size - now.available.min(now.size), idle: now.available, waited_for: now.waiting }
     }
 
     /// A connection. Nobody waits for one for ever: a database that is gone or hangs is told within seconds.

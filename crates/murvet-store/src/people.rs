@@ -2,6 +2,7 @@
 
 use crate::accounts::trail;
 use crate::schema::{firm, person, session};
+use crate::second::{self, Door};
 use crate::{Result, Store, StoreError};
 use argon2::Argon2;
 use argon2::password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash};
@@ -47,6 +48,42 @@ pub struct NewPerson<'a> {
     pub qualification: &'a str,
     /// Password.
     pub password: &'a str,
+}
+
+/// What somebody tells at the door.
+#[derive(Debug, Clone, Copy)]
+pub struct SignIn<'a> {
+    /// The name to sign in with.
+    pub login: &'a str,
+    /// The password.
+    pub password: &'a str,
+    /// The code of a second factor; empty where none is told.
+    pub code: &'a str,
+    /// What the browser says of itself.
+    pub device: &'a str,
+}
+
+/// What came of it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum SignedIn {
+    /// The token of a session.
+    Open(String),
+    /// Name or password is wrong, or the person does not work there any more.
+    Wrong,
+    /// Both are right, and a code of the second factor is wanted.
+    CodeWanted,
+    /// Both are right, and the code is not.
+    CodeWrong,
+}
+
+impl SignedIn {
+    /// The token, where one comes in.
+    pub fn token(self) -> Option<String> {
+        match self {
+            SignedIn::Open(token) => Some(token),
+            _ => None,
+        }
+    }
 }
 
 /// Whether a password is one to be taken.
@@ -109,7 +146,7 @@ pub(crate) fn secret_word<const N: usize>() -> Result<String> {
     Ok(secret::<N>()?.iter().map(|b| format!("{b:02x}")).collect())
 }
 
-fn secret<const N: usize>() -> Result<[u8; N]> {
+pub(crate) fn secret<const N: usize>() -> Result<[u8; N]> {
     let mut bytes = [0u8; N];
     getrandom::fill(&mut bytes).map_err(|e| StoreError::Secret(e.to_string()))?;
     Ok(bytes)
@@ -225,19 +262,13 @@ impl Store {
         .await
     }
 
-    /// Checks a password and opens a session: gives its token, or nothing when name or password is
-    /// wrong or the person does not work there any more. An unknown name takes as long as a wrong password. `device` is what
-    /// the browser says of itself.
+    /// Checks a password, and a code where somebody has a second factor, and opens a session. An unknown name takes as long as a wrong
+    /// password.
     ///
     /// # Errors
     /// When the database fails.
-    pub async fn sign_in(
-        &self,
-        login: &str,
-        password: &str,
-        device: &str,
-        now: DateTime<Utc>,
-    ) -> Result<Option<String>> {
+    pub async fn sign_in(&self, told: SignIn<'_>, now: DateTime<Utc>) -> Result<SignedIn> {
+        let SignIn { login, password, code, device } = told;
         let mut c = self.connection().await?;
         let found: Option<(i64, i64, String)> = person::table
             .filter(person::login.eq(login).and(person::closed_at.is_null()))
@@ -257,7 +288,15 @@ impl Store {
             if known {
                 trail(&mut c, firm, id, id, "refused", device, now).await?;
             }
-            return Ok(None);
+            return Ok(SignedIn::Wrong);
+        }
+        match second::asked(&mut c, (firm, id), code, now).await? {
+            Door::Open => {}
+            Door::CodeWanted => return Ok(SignedIn::CodeWanted),
+            Door::CodeWrong => {
+                trail(&mut c, firm, id, id, "refused", device, now).await?;
+                return Ok(SignedIn::CodeWrong);
+            }
         }
         let token = secret_word::<32>()?;
         diesel::delete(session::table.filter(session::expires_at.lt(now))).execute(&mut c).await?;
@@ -273,7 +312,7 @@ impl Store {
             ))
             .execute(&mut c)
             .await?;
-        Ok(Some(token))
+        Ok(SignedIn::Open(token))
     }
 
     /// Who a session belongs to, if it is still open.

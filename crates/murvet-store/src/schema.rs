@@ -6,6 +6,8 @@ use diesel::{allow_tables_to_appear_in_same_query, table};
 table! { firm (id) { id -> BigInt, name -> Text, signing_seed -> Binary, } }
 table! { person (firm_id, id) { firm_id -> BigInt, id -> BigInt, login -> Text, name -> Text, qualification -> Text, password_hash -> Text, measures -> Text, role -> Text, closed_at -> Nullable<Timestamptz>, } }
 table! { session (token_hash) { token_hash -> Binary, firm_id -> BigInt, person_id -> BigInt, expires_at -> Timestamptz, id -> BigInt, began_at -> Timestamptz, device -> Text, } }
+table! { second_factor (firm_id, person_id) { firm_id -> BigInt, person_id -> BigInt, secret -> Binary, last_step -> BigInt, confirmed_at -> Nullable<Timestamptz>, } }
+table! { recovery_code (firm_id, person_id, code_hash) { firm_id -> BigInt, person_id -> BigInt, code_hash -> Binary, used_at -> Nullable<Timestamptz>, } }
 table! { trail (firm_id, id) { firm_id -> BigInt, id -> BigInt, person_id -> BigInt, about_id -> BigInt, event -> Text, words -> Text, at -> Timestamptz, } }
 table! { sent_form (key) { key -> Binary, at -> Timestamptz, led_to -> Nullable<Text>, } }
 table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, language -> Nullable<Text>, } }

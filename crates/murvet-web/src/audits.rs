@@ -4,6 +4,7 @@
 use crate::error::AppError;
 use crate::grounds::Grounds;
 use crate::page::off_thread;
+use crate::watch::Figures;
 use murvet_core::audit::{Audit, audit_for};
 use murvet_core::notation::{Diagnostic, parse};
 use murvet_core::readings::{Test, plan};
@@ -11,6 +12,7 @@ use murvet_core::rig::Rig;
 use murvet_core::states::Memory;
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
+use std::time::Instant;
 
 /// An audit with the test plan that follows from it, which is made when it is first asked for.
 pub(crate) struct Made {
@@ -48,13 +50,19 @@ const MOST: usize = 32;
 type Kept = (Grounds, String, Judged);
 
 /// The audits that a server made last; copies share them.
-#[derive(Clone, Default)]
+#[derive(Clone)]
 pub(crate) struct Audits {
     made: Arc<Mutex<VecDeque<Kept>>>,
     memory: Memory,
+    figures: Figures,
 }
 
 impl Audits {
+    /// None yet; each that is asked for is counted.
+    pub fn new(figures: Figures) -> Audits {
+        Audits { made: Arc::default(), memory: Memory::default(), figures }
+    }
+
     /// The audit of a text by its own profile or else by the one given, made on a thread of its own unless it is there already.
     ///
     /// # Errors
@@ -64,15 +72,21 @@ impl Audits {
         off_thread(move || {
             let rig = match parse(&text) {
                 Ok(rig) => rig,
-                Err(wrong) => return Ok(Err(wrong)),
+                Err(wrong) => {
+                    audits.figures.audited("refused", None);
+                    return Ok(Err(wrong));
+                }
             };
             let grounds = Grounds { profile: rig.profile.unwrap_or(grounds.profile), ..grounds };
             let made = || audits.made.lock().unwrap_or_else(PoisonError::into_inner);
             if let Some((.., judged)) = made().iter().find(|(g, t, _)| *g == grounds && *t == text) {
+                audits.figures.audited("remembered", None);
                 return Ok(Ok(judged.clone()));
             }
             let limits = grounds.limits(grounds.profile)?;
+            let begun = Instant::now();
             let audit = audit_for(&rig, &limits, &grounds.choices, &audits.memory);
+            audits.figures.audited("made", Some(begun.elapsed().as_secs_f64()));
             let judged: Judged = (Arc::new(rig), Arc::new(audit.into()));
             let mut list = made();
             list.truncate(MOST - 1);

@@ -5,6 +5,7 @@ use crate::error::AppError;
 use crate::form::Typed;
 use crate::page::html;
 use crate::roles::{may, need, words};
+use crate::watch::Asker;
 use askama::Template;
 use axum::extract::{ConnectInfo, Extension, FromRequestParts, MatchedPath, State};
 use axum::http::request::Parts;
@@ -13,7 +14,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use axum_extra::extract::CookieJar;
 use axum_extra::extract::cookie::{Cookie, SameSite};
 use chrono::{DateTime, Utc};
-use murvet_store::{Person, Role, SESSION_HOURS};
+use murvet_store::{Person, Role, SESSION_HOURS, SignIn as Told, SignedIn};
 use serde::Deserialize;
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
@@ -67,6 +68,9 @@ impl FromRequestParts<App> for Who {
         let token = token(app, &jar).ok_or(AppError::SignIn)?;
         let person = app.store.who(&token, app.clock.now()).await?.ok_or(AppError::SignIn)?;
         let route = parts.extensions.get::<MatchedPath>().map_or("", MatchedPath::as_str);
+        if let Some(asker) = parts.extensions.get::<Asker>() {
+            asker.is(person.firm_id, person.id);
+        }
         // A role that the database should not have may only look.
         let role = Role::of(&person.role).unwrap_or(Role::ReadOnly);
         if may(role, need(&parts.method, route)) {
@@ -83,10 +87,12 @@ struct SignInPage {
     login: String,
     /// Why not.
     problem: Option<String>,
+    /// The code of a second factor is asked for.
+    code: bool,
 }
 
 pub(crate) async fn sign_in_page() -> Result<Response, AppError> {
-    html(&SignInPage { login: String::new(), problem: None })
+    html(&SignInPage { login: String::new(), problem: None, code: false })
 }
 
 /// Where a request came from. Behind a proxy for TLS that is what the proxy wrote last; anybody else may write what they like
@@ -100,6 +106,8 @@ fn address(app: &App, headers: &HeaderMap, from: Option<Extension<ConnectInfo<So
 pub(crate) struct SignIn {
     login: String,
     password: String,
+    #[serde(default)]
+    code: String,
 }
 
 pub(crate) async fn sign_in(
@@ -114,12 +122,13 @@ pub(crate) async fn sign_in(
     let _turn = app.doors.turn(&name, from).await;
     if let Err(seconds) = app.doors.knock(&name, from, app.clock.now()) {
         let problem = Some(crate::say("sign-in.wait", &[&seconds]));
-        let page = html(&SignInPage { login: form.login, problem })?;
+        let page = html(&SignInPage { login: form.login, problem, code: !form.code.is_empty() })?;
         let wait = [(header::RETRY_AFTER, seconds.to_string())];
         return Ok((StatusCode::TOO_MANY_REQUESTS, wait, page).into_response());
     }
-    match app.store.sign_in(form.login.trim(), &form.password, &device(&headers), app.clock.now()).await? {
-        Some(opened) => {
+    let told = Told { login: &name, password: &form.password, code: &form.code, device: &device(&headers) };
+    match app.store.sign_in(told, app.clock.now()).await? {
+        SignedIn::Open(opened) => {
             app.doors.opened(&name, from);
             // Whoever was signed in here before is so no longer.
             if let Some(before) = token(&app, &jar) {
@@ -133,9 +142,14 @@ pub(crate) async fn sign_in(
                 .max_age(time::Duration::hours(SESSION_HOURS));
             Ok((jar.add(cookie), Redirect::to("/visits")).into_response())
         }
-        None => {
-            let problem = Some(crate::t("sign-in.name-or-password-is-wrong").to_owned());
-            let page = html(&SignInPage { login: form.login, problem })?;
+        // Only a code that is right forgets what was tried: whoever knows the password may not guess at codes without end.
+        other => {
+            let (words, code) = match other {
+                SignedIn::CodeWanted => ("sign-in.code-wanted", true),
+                SignedIn::CodeWrong => ("sign-in.code-wrong", true),
+                _ => ("sign-in.name-or-password-is-wrong", false),
+            };
+            let page = html(&SignInPage { login: form.login, problem: Some(crate::t(words).to_owned()), code })?;
             Ok((StatusCode::UNAUTHORIZED, page).into_response())
         }
     }

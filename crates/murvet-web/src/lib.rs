@@ -23,10 +23,12 @@ mod set_up;
 mod stations;
 mod text;
 mod training;
+mod watch;
 mod zone;
 
 pub use auth::Clock;
 pub(crate) use text::{say, t};
+pub use watch::metrics;
 
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
@@ -61,6 +63,7 @@ pub struct App {
     clock: Clock,
     secure_cookie: bool,
     audits: audits::Audits,
+    figures: watch::Figures,
     objects: Arc<dyn ObjectStore>,
     meter: Option<String>,
     monitor: Option<String>,
@@ -71,11 +74,13 @@ pub struct App {
 impl App {
     /// An application over these records. `secure_cookie` marks the session cookie for TLS only.
     pub fn new(store: Store, clock: Clock, secure_cookie: bool) -> App {
+        let figures = watch::Figures::default();
         App {
             store,
             clock,
             secure_cookie,
-            audits: audits::Audits::default(),
+            audits: audits::Audits::new(figures.clone()),
+            figures,
             objects: Arc::new(InMemory::new()),
             meter: None,
             monitor: None,
@@ -136,9 +141,9 @@ pub fn photographs_at(place: &str) -> Result<Arc<dyn ObjectStore>, String> {
 pub fn router(app: App) -> Router {
     use stations::{
         account, ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, hand_over,
-        history, instruments, left_as, licences, limits, monitor, next, own_repair, owner, papers, people, photographs,
-        planned, practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch, states, steps,
-        trace, visit, visits, walk, work,
+        history, instruments, left_as, licences, limits, monitor, months, next, own_repair, owner, papers, people,
+        photographs, planned, practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch,
+        states, steps, trace, visit, visits, walk, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -244,10 +249,12 @@ pub fn router(app: App) -> Router {
         .route("/people", get(people::show).post(people::add))
         .route("/people/{id}/role", post(people::role))
         .route("/people/{id}/close", post(people::close))
+        .route("/months", get(months::show))
         .route("/trail", get(people::trail))
         .route("/account", get(account::show))
         .route("/account/password", post(account::password))
         .route("/account/sessions", post(account::end_sessions))
+        .route("/account/second", post(account::second))
         .route("/measures", post(visits::measures))
         .route("/rules", get(rule_book::list))
         .route("/schools", post(rule_book::choose))
@@ -269,6 +276,7 @@ pub fn router(app: App) -> Router {
         .layer(RequestBodyTimeoutLayer::new(MOST_PAUSE))
         .layer(CompressionLayer::new())
         .layer(CatchPanicLayer::custom(error::broken))
+        .layer(middleware::from_fn_with_state(app.clone(), watch::observed))
         .with_state(app)
 }
 

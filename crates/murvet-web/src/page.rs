@@ -14,6 +14,7 @@ use murvet_core::rig::Rig;
 use murvet_core::systems::System;
 use murvet_draw::{MapOptions, Subsystem, rig_map};
 use murvet_store::{Action, Person, Reading, Revision, SafeStep, Visit};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, LazyLock};
 use tokio::sync::Semaphore;
 
@@ -172,9 +173,35 @@ pub(crate) fn phase_words(code: &str) -> String {
 static BENCHES: LazyLock<Semaphore> =
     LazyLock::new(|| Semaphore::new(std::thread::available_parallelism().map_or(2, usize::from).max(2)));
 
+/// How many pieces of work wait for one.
+static WAITING: AtomicUsize = AtomicUsize::new(0);
+
+/// One that waits, for as long as it does, whether it is waited for or given up.
+struct Waits;
+
+impl Waits {
+    fn begin() -> Waits {
+        WAITING.fetch_add(1, Ordering::Relaxed);
+        Waits
+    }
+}
+
+impl Drop for Waits {
+    fn drop(&mut self) {
+        WAITING.fetch_sub(1, Ordering::Relaxed);
+    }
+}
+
+/// How many pieces of work wait for a core now.
+pub(crate) fn waiting() -> usize {
+    WAITING.load(Ordering::Relaxed)
+}
+
 /// Runs the core away from the threads that answer requests.
 pub(crate) async fn off_thread<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, AppError> {
+    let waits = Waits::begin();
     let bench = BENCHES.acquire().await.map_err(|e| AppError::Broken(e.to_string()))?;
+    drop(waits);
     // The bench goes with the work: whoever asked may leave, the work is on it until it is done.
     let work = move || {
         let _bench = bench;

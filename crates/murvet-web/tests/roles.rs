@@ -53,7 +53,8 @@ const OFFICE: [&str; 19] = [
     "/visits/{visit}/years",
 ];
 /// What everybody may send who is signed in: their own account, and questions that write nothing.
-const EVERYBODY: [&str; 8] = [
+const EVERYBODY: [&str; 9] = [
+    "/account/second",
     "/shared",
     "/sign-out",
     "/measures",
@@ -407,4 +408,81 @@ async fn a_locked_table_is_told_and_the_rest_goes_on() {
     assert_eq!(site.get("/rules").await.0, StatusCode::OK, "what does not need the table goes on");
     diesel::sql_query("ROLLBACK").execute(&mut other).await.expect("let go");
     assert_eq!(site.get("/visits").await.0, StatusCode::OK);
+}
+
+/// The code that an authenticator shows for a key in base 32, so many seconds from now.
+fn authenticator(key: &str, later: u64) -> String {
+    let secret = totp_rs::Secret::Encoded(key.to_owned()).to_bytes().expect("base 32");
+    let codes = totp_rs::TOTP::new(totp_rs::Algorithm::SHA1, 6, 0, 30, secret).expect("a key");
+    let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).expect("after 1970").as_secs();
+    codes.generate(now + later)
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_second_factor_is_asked_for_at_the_door_and_each_code_is_taken_once() {
+    let mut site = site("second").await;
+    // The door is tried from another browser, so that nothing ends what is open here.
+    let door = Site {
+        router: site.router.clone(),
+        store: site.store.clone(),
+        cookie: String::new(),
+        visit: site.visit,
+        foreign: 0,
+    };
+    let second = async |site: &Site, what: &str, code: &str| {
+        let (status, _, page) = site.post("/account/second", &[("what", what), ("code", code)]).await;
+        (status, page)
+    };
+    let come_in = async |door: &Site, code: &str| {
+        let typed = [("login", "ana"), ("password", "a long password"), ("code", code)];
+        let (status, _, page) = door.post("/sign-in", &typed).await;
+        (status, page)
+    };
+    // Begun it changes nothing at the door; a wrong code does not switch it on.
+    assert_eq!(second(&site, "begin", "").await.0, StatusCode::SEE_OTHER);
+    let (_, page) = site.get("/account").await;
+    let key =
+        page.split("<p class=\"entry\"><strong>").nth(1).and_then(|p| p.split('<').next()).expect("a key").to_owned();
+    assert!(key.len() == 32 && page.contains(&format!("otpauth://totp/Murvet:ana?secret={key}")), "{page}");
+    site.sign_in("ana").await;
+    assert_eq!(second(&site, "confirm", "").await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    // The clock may go on to the next code between making one and sending it: then that one is right.
+    let mut code = authenticator(&key, 0);
+    let (mut status, mut page) = second(&site, "confirm", &code).await;
+    if status != StatusCode::OK {
+        code = authenticator(&key, 0);
+        (status, page) = second(&site, "confirm", &code).await;
+    }
+    assert_eq!(status, StatusCode::OK, "{page}");
+    let list = page
+        .split("<ul class=\"list-unstyled entry mb-0\">")
+        .nth(1)
+        .and_then(|p| p.split("</ul>").next())
+        .expect("codes");
+    let recovery: Vec<String> = list.split("<li>").skip(1).map(|l| l.replace("</li>", "")).collect();
+    assert_eq!(recovery.len(), 8, "{list}");
+    assert!(!site.get("/account").await.1.contains(&recovery[0]), "they are shown once");
+    // From now on the password alone does not do, nor a code that was used.
+    let (status, page) = come_in(&door, "").await;
+    assert!(
+        status == StatusCode::UNAUTHORIZED && page.contains("Type your password again") && page.contains("id=\"code\""),
+        "{page}"
+    );
+    let (status, page) = come_in(&door, &code).await;
+    assert!(status == StatusCode::UNAUTHORIZED && page.contains("was used already"), "{page}");
+    let wrong = [("login", "ana"), ("password", "not the password"), ("code", &*recovery[0])];
+    assert_eq!(door.post("/sign-in", &wrong).await.0, StatusCode::UNAUTHORIZED);
+    // The next code comes in, once; so does a recovery code, however it is typed.
+    let next = authenticator(&key, 30);
+    assert_eq!(come_in(&door, &format!("{} {}", &next[..3], &next[3..])).await.0, StatusCode::SEE_OTHER);
+    assert_eq!(come_in(&door, &next).await.0, StatusCode::UNAUTHORIZED);
+    assert_eq!(come_in(&door, &recovery[0].to_lowercase()).await.0, StatusCode::SEE_OTHER);
+    assert_eq!(come_in(&door, &recovery[0]).await.0, StatusCode::UNAUTHORIZED);
+    assert!(site.get("/account").await.1.contains("Recovery codes left: 7"));
+    let trail = site.get("/trail").await.1;
+    assert!(trail.contains("switched a second factor on") && trail.contains("came in by a recovery code"), "{trail}");
+    // It is taken off by a code alone, and then the password does again.
+    assert_eq!(second(&site, "end", "000000").await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(second(&site, "end", &recovery[1]).await.0, StatusCode::OK);
+    site.sign_in("ana").await;
 }

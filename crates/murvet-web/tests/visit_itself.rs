@@ -3,7 +3,7 @@
 mod site;
 
 use axum::http::StatusCode;
-use site::{fields, site};
+use site::{RIG, fields, site};
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_visit_is_changed_and_withdrawn_with_a_reason_and_tells_its_own_time() {
@@ -67,4 +67,46 @@ async fn a_visit_is_changed_and_withdrawn_with_a_reason_and_tells_its_own_time()
     let (_, found) = site.get("/customers?q=cust").await;
     assert_eq!(found, "[\"Customer\"]");
     assert_eq!(site.get("/customers?q=%25").await.1, "[]", "what is typed means itself");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn figures_by_month_count_what_stands_and_neither_practice_nor_what_was_withdrawn() {
+    let mut site = site("months").await;
+    let today = chrono::Utc::now().date_naive();
+    let day = today.to_string();
+    let open = [
+        ("customer", "C"),
+        ("contact", ""),
+        ("rig", "R"),
+        ("profile", "na-rv"),
+        ("day", &*day),
+        ("hours", "4"),
+        ("complaint", ""),
+    ];
+    let (_, headers, _) = site.post("/visits", &open).await;
+    let at = headers[axum::http::header::LOCATION]
+        .to_str()
+        .expect("an address")
+        .split('/')
+        .nth(2)
+        .and_then(|n| n.parse().ok());
+    site.visit = at.expect("a visit");
+    assert_eq!(site.trace(RIG, "1").await, StatusCode::SEE_OTHER);
+    site.make_safe().await;
+    let rows = async || site.get("/months?csv=1").await.1.lines().skip(1).map(str::to_owned).collect::<Vec<_>>();
+    let month = today.format("%Y-%m");
+    assert_eq!(rows().await, [format!("{month},1,0,0,0,0,0,0")]);
+    // A reading that another took the place of counts no more.
+    for value in ["0.2", "5"] {
+        assert_eq!(site.reading("land:heater", value).await, StatusCode::SEE_OTHER);
+    }
+    let found = fields(&site.get(&site.at("findings")).await.1, "finding").into_iter().next().expect("a finding");
+    let deferred = [("finding", &*found), ("event", "deferred"), ("note", "the owner brings the part")];
+    assert_eq!(site.post(&site.at("findings"), &deferred).await.0, StatusCode::SEE_OTHER);
+    assert_eq!(site.post("/training", &[("profile", "na-rv")]).await.0, StatusCode::SEE_OTHER);
+    assert_eq!(rows().await, [format!("{month},1,0,1,1,0,0,1")]);
+    let (status, page) = site.get("/months").await;
+    assert!(status == StatusCode::OK && page.contains(&format!("<strong>{month}</strong>")), "{page}");
+    site.post(&site.at("withdraw"), &[("withdraw", "yes"), ("reason", "opened twice")]).await;
+    assert_eq!(rows().await, [""; 0]);
 }

@@ -1,8 +1,11 @@
 //! Firms and people, from the command line.
 
+use crate::backup::Kept;
+use crate::whole;
 use anyhow::{Context, bail};
 use clap::Subcommand;
 use murvet_store::{Change, NewPerson, Role, Store, password_fits};
+use std::path::PathBuf;
 use std::process::ExitCode;
 
 /// What can be done to a firm.
@@ -12,6 +15,25 @@ pub(crate) enum Firm {
     Add {
         /// Its name, as printed on hand-overs.
         name: String,
+    },
+    /// Write everything of a firm into one archive (ZIP): its records as JSON, its photographs.
+    Export {
+        /// The firm, by name or number.
+        name: String,
+        /// The archive; it must not be there yet.
+        to: PathBuf,
+        #[command(flatten)]
+        kept: Kept,
+    },
+    /// Remove everything of a firm for good, its photographs too. Export it first.
+    Remove {
+        /// The firm, by name or number.
+        name: String,
+        /// The name of the firm once more.
+        #[arg(long, default_value = "")]
+        for_good: String,
+        #[command(flatten)]
+        kept: Kept,
     },
 }
 
@@ -47,6 +69,11 @@ pub(crate) enum Person {
         login: String,
         /// `inspector`, `office` or `read-only`.
         role: String,
+    },
+    /// Take off the second factor of somebody who lost it with all codes; they are signed out everywhere.
+    LostFactor {
+        /// The name they sign in with.
+        login: String,
     },
     /// Give somebody another password; they are signed out everywhere.
     Password {
@@ -113,11 +140,16 @@ async fn close(login: &str, close: bool) -> anyhow::Result<String> {
 }
 
 pub(crate) fn firm(what: Firm) -> ExitCode {
-    let Firm::Add { name } = what;
     run(async move {
-        told(&name, "the name of the firm")?;
-        let key = store().await?.add_firm(name.trim()).await?;
-        Ok(format!("firm {key}: {}", name.trim()))
+        match what {
+            Firm::Add { name } => {
+                told(&name, "the name of the firm")?;
+                let key = store().await?.add_firm(name.trim()).await?;
+                Ok(format!("firm {key}: {}", name.trim()))
+            }
+            Firm::Export { name, to, kept } => whole::export(&store().await?, &name, &to, &kept).await,
+            Firm::Remove { name, for_good, kept } => whole::remove(&store().await?, &name, &for_good, &kept).await,
+        }
     })
 }
 
@@ -157,6 +189,13 @@ pub(crate) fn person(what: Person) -> ExitCode {
                     store.person_called(&login).await.with_context(|| format!("nobody signs in as {login}"))?;
                 made(store.set_role(firm, id, id, role, chrono::Utc::now()).await?)?;
                 Ok(format!("{login} is {}", role.code()))
+            }
+            Person::LostFactor { login } => {
+                let store = store().await?;
+                let (firm, id) =
+                    store.person_called(&login).await.with_context(|| format!("nobody signs in as {login}"))?;
+                store.lose_second_factor(firm, id, chrono::Utc::now()).await?;
+                Ok(format!("{login} signs in by password alone, and is signed out everywhere"))
             }
             Person::Password { login } => {
                 let password = typed_password()?;

@@ -125,7 +125,7 @@ fn percent_decoded(text: &str) -> String {
         .map_or_else(String::new, |(_, value)| value.into_owned())
 }
 
-fn photographs(kept: &Kept) -> anyhow::Result<Option<Arc<dyn ObjectStore>>> {
+pub(crate) fn photographs(kept: &Kept) -> anyhow::Result<Option<Arc<dyn ObjectStore>>> {
     let place = kept.photographs.as_deref();
     place.map(|p| photographs_at(p).map_err(|e| anyhow::anyhow!("photographs cannot be found there: {e}"))).transpose()
 }

@@ -4,14 +4,16 @@ mod accounts;
 mod audit_file;
 mod backup;
 mod demo;
+mod listen;
 mod reports;
 mod simulate;
 mod verify;
+mod whole;
 
 use anyhow::Context;
 use clap::{Parser, Subcommand};
 use murvet_store::Store;
-use murvet_web::{App, Clock, router};
+use murvet_web::{App, Clock, metrics, router};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -197,6 +199,13 @@ struct Listen {
     /// A battery monitor that speaks Modbus TCP, host and port. The demo brings a simulated one.
     #[arg(long, env = "MURVET_MONITOR")]
     monitor: Option<String>,
+    /// Address on which figures of the running server are told, as `/metrics` in the open text format. Not for browsers: keep it to
+    /// yourself.
+    #[arg(long, env = "MURVET_METRICS")]
+    metrics: Option<String>,
+    /// How the log is written: `text`, or `json`, a line an event.
+    #[arg(long, env = "MURVET_LOG", default_value = "text", value_parser = ["text", "json"])]
+    log: String,
     /// Address to listen on.
     #[arg(long, default_value = "127.0.0.1:8080")]
     listen: String,
@@ -257,7 +266,12 @@ fn main() -> ExitCode {
 }
 
 fn run(listen: Listen, with_demo: bool) -> ExitCode {
-    tracing_subscriber::fmt().with_ansi(false).init();
+    let log = tracing_subscriber::fmt().with_ansi(false);
+    if listen.log == "json" {
+        log.json().init()
+    } else {
+        log.init()
+    }
     let served =
         tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(serve(listen, with_demo)));
     match served {
@@ -268,9 +282,6 @@ fn run(listen: Listen, with_demo: bool) -> ExitCode {
         }
     }
 }
-
-/// How long a server that is asked to end waits for requests that are under way.
-const PATIENCE: std::time::Duration = std::time::Duration::from_secs(5);
 
 /// Waits for SIGTERM or the interrupt key.
 async fn asked_to_end() {
@@ -324,20 +335,13 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         eprintln!("battery monitor at {address}");
         app = app.monitor_at(address);
     }
-    let app = router(app).into_make_service_with_connect_info::<std::net::SocketAddr>();
-    let (end, mut ended) = tokio::sync::watch::channel(());
-    let served = axum::serve(socket, app).with_graceful_shutdown(async move {
-        let _ = ended.changed().await;
-    });
-    let patience = async move {
-        asked_to_end().await;
-        let _ = end.send(());
-        // What is half sent by then is not waited for.
-        tokio::time::sleep(PATIENCE).await;
-    };
-    tokio::select! {
-        served = served => served?,
-        () = patience => {}
+    if let Some(address) = listen.metrics {
+        let socket =
+            tokio::net::TcpListener::bind(&address).await.with_context(|| format!("cannot listen on {address}"))?;
+        println!("figures on http://{}/metrics", socket.local_addr()?);
+        let figures = metrics(app.clone());
+        tokio::spawn(async move { axum::serve(socket, figures).await });
     }
+    listen::listen(socket, router(app), asked_to_end()).await;
     Ok(())
 }

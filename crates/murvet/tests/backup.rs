@@ -170,6 +170,48 @@ fn a_backup_is_put_back_elsewhere_and_reads_the_same() {
     std::fs::remove_file(backup.join("backup.json")).expect("gone");
     let refused = murvet(&["restore", backup.to_str().expect("text")], &third, &elsewhere);
     assert!(!refused.status.success() && words(&refused).contains("is no backup"), "{}", words(&refused));
+
+    // Everything of a firm in one archive, without what proves who somebody is; then it is removed for good, and another firm stays.
+    let firm = "Longreach Mobile Inspection";
+    let second =
+        Command::new(MURVET).args(["firm", "add", "Other Firm"]).env("DATABASE_URL", &there).output().expect("runs");
+    assert!(second.status.success(), "{}", words(&second));
+    let archive = folder.join("firm.zip");
+    let export =
+        |name: &str, to: &Path| murvet(&["firm", "export", name, to.to_str().expect("text")], &there, &elsewhere);
+    let made = export(firm, &archive);
+    assert!(made.status.success(), "{}", words(&made));
+    assert!(!export(firm, &archive).status.success(), "nothing is written over");
+    let mut zip = zip::ZipArchive::new(std::fs::File::open(&archive).expect("opens")).expect("a ZIP");
+    let names: Vec<String> = zip.file_names().map(|n| n.expect("a name").into_owned()).collect();
+    let mut text = |name: &str| {
+        let mut out = String::new();
+        std::io::Read::read_to_string(&mut zip.by_name(name).expect(name), &mut out).expect("text");
+        out
+    };
+    assert_eq!((text("visit.jsonl").lines().count(), text("person.jsonl").lines().count()), (4, 2));
+    assert_eq!(names.iter().filter(|n| n.starts_with("photographs/")).count(), 2, "{names:?}");
+    for name in names.iter().filter(|n| n.ends_with(".jsonl")) {
+        let rows = text(name);
+        assert!(
+            !rows.contains("password_hash") && !rows.contains("signing_seed") && !rows.contains("Other Firm"),
+            "{name}"
+        );
+        assert!(
+            rows.lines().filter(|l| !l.is_empty()).all(|l| serde_json::from_str::<serde_json::Value>(l).is_ok()),
+            "{name}"
+        );
+    }
+    assert!(!names.iter().any(|n| n.starts_with("session") || n.starts_with("second_factor")), "{names:?}");
+    let remove = |more: &[&str]| murvet(&[&["firm", "remove", firm], more].concat(), &there, &elsewhere);
+    let refused = remove(&[]);
+    assert!(!refused.status.success() && words(&refused).contains("gone for good"), "{}", words(&refused));
+    let gone = remove(&["--for-good", firm]);
+    assert!(gone.status.success() && words(&gone).contains("2 pictures are gone"), "{}", words(&gone));
+    assert!(!remove(&["--for-good", firm]).status.success());
+    assert!(other.ask("GET", "/visits", "text/plain", b"").0.starts_with("HTTP/1.1 303"), "nobody of it is signed in");
+    let again = export("Other Firm", &folder.join("other.zip"));
+    assert!(again.status.success() && words(&again).contains(": 1 rows and 0 pictures"), "{}", words(&again));
     drop((server, other));
     let _ = std::fs::remove_dir_all(&folder);
 }

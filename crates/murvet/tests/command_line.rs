@@ -338,6 +338,71 @@ fn a_server_that_is_asked_to_end_does_not_wait_for_what_is_half_sent() {
 }
 
 #[test]
+fn how_the_server_is_can_be_seen_and_a_request_whose_head_never_ends_is_over() {
+    use std::io::{BufRead, BufReader, Read};
+    let database = browser::database("watched");
+    let mut server = Command::new(env!("CARGO_BIN_EXE_murvet"))
+        .args([
+            "serve",
+            "--listen",
+            "127.0.0.1:0",
+            "--photographs",
+            "memory",
+            "--metrics",
+            "127.0.0.1:0",
+            "--log",
+            "json",
+        ])
+        .env("DATABASE_URL", &database)
+        .stdout(Stdio::piped())
+        .spawn()
+        .expect("starts");
+    let mut lines = BufReader::new(server.stdout.take().expect("its output")).lines().map_while(Result::ok);
+    let address = |line: &str, start: &str| line.trim_start_matches(start).trim_end_matches("/metrics").to_owned();
+    let listening = address(&lines.next().expect("where it listens"), "listening on http://");
+    lines.next().expect("how to set it up");
+    let figures = address(&lines.next().expect("where figures are"), "figures on http://");
+    let ask = |address: &str, path: &str| {
+        let mut connection = std::net::TcpStream::connect(address).expect("connects");
+        connection
+            .write_all(format!("GET {path} HTTP/1.1\r\nhost: here\r\nconnection: close\r\n\r\n").as_bytes())
+            .expect("sent");
+        let mut answer = String::new();
+        connection.read_to_string(&mut answer).expect("an answer");
+        answer
+    };
+    // A head that is never ended is not waited for for ever: the connection is over by itself.
+    let mut half = std::net::TcpStream::connect(&listening).expect("connects");
+    half.write_all(b"GET /sign-in HTTP/1.1\r\nhost: he").expect("sent");
+    // Every request has a line in the log under the name that its answer carries, and is counted by its route.
+    let answer = ask(&listening, "/visits/77/findings?place=secret-place");
+    let name = answer.lines().find_map(|l| l.strip_prefix("x-request-id: ")).expect("a name").trim().to_owned();
+    let line = lines.find(|l| l.contains(&name)).expect("a line of the log");
+    let line: serde_json::Value = serde_json::from_str(&line).expect("JSON");
+    let told = (line["fields"]["route"].as_str(), line["fields"]["status"].as_u64(), line["fields"]["method"].as_str());
+    assert_eq!(told, (Some("/visits/{visit}/findings"), Some(303), Some("GET")), "{line}");
+    ask(&listening, "/nowhere");
+    let figures_told = ask(&figures, "/metrics");
+    for wanted in [
+        "murvet_requests_total{method=\"GET\",route=\"/visits/{visit}/findings\",status=\"303\"} 1",
+        "murvet_requests_total{method=\"GET\",route=\"none\",status=\"404\"} 1",
+        "murvet_request_seconds_count{route=\"/visits/{visit}/findings\"} 1",
+        "murvet_connections{state=\"idle\"}",
+        "murvet_memory_bytes",
+        "# EOF",
+    ] {
+        assert!(figures_told.contains(wanted), "{wanted}: {figures_told}");
+    }
+    assert!(!figures_told.contains("secret-place") && !figures_told.contains("visits/77"), "{figures_told}");
+    assert!(ask(&listening, "/metrics").starts_with("HTTP/1.1 404"), "figures are not for browsers");
+    let mut rest = Vec::new();
+    let _ = half.read_to_end(&mut rest);
+    assert!(!String::from_utf8_lossy(&rest).contains("200 OK"), "{rest:?}");
+    server.kill().expect("ended");
+    server.wait().expect("ended");
+}
+
+#[test]
 fn a_reader_that_has_had_enough_ends_it_quietly() {
     use std::io::Read;
     let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))

@@ -15,7 +15,8 @@ const KITE: &str = include_str!("../demo/kite.rig");
 const VAN: &str = include_str!("van.rig");
 
 /// Screens of the demo world; visit 1 has the faulty rig, 3 one in mid-visit.
-const SCREENS: [&str; 54] = [
+const SCREENS: [&str; 55] = [
+    "/months",
     "/visits/1/visit",
     "/people",
     "/trail",

@@ -171,14 +171,17 @@ fn within(allowed: &str) -> String {
         .split_whitespace()
         .next_back()
         .filter(|u| ["V", "mV", "A", "mA", "ohm", "mohm", "kohm", "Mohm", "ms", "s"].contains(u));
-    let value = match (&numbers[..], allowed.starts_with("up to")) {
-        ([low, high], _) => f64::midpoint(*low, *high),
-        ([high], true) => high * 0.6,
-        ([low], false) => low * 1.5,
+    let (low, high) = match (&numbers[..], allowed.starts_with("up to")) {
+        ([low, high], _) => (*low, *high),
+        ([high], true) => (0.0, *high),
+        ([low], false) => (*low, low * 2.0),
         _ => return "OL".to_owned(),
     };
-    let value = format!("{value:.3}");
-    let value = value.trim_end_matches('0').trim_end_matches('.');
+    // The shortest number there is: who presses keys reads no more figures than are needed.
+    let middle = f64::midpoint(low, high);
+    let short =
+        (0..4).map(|digits| format!("{middle:.digits$}")).find(|s| s.parse().is_ok_and(|v: f64| v > low && v < high));
+    let value = short.unwrap_or_else(|| middle.to_string());
     format!("{value}{}", unit.map_or(String::new(), |u| format!(" {u}")))
 }
 

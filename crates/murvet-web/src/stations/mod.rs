@@ -21,6 +21,7 @@ pub(crate) mod left_as;
 pub(crate) mod licences;
 pub(crate) mod limits;
 pub(crate) mod monitor;
+pub(crate) mod months;
 pub(crate) mod next;
 pub(crate) mod own_repair;
 pub(crate) mod owner;
