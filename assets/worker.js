@@ -8,7 +8,8 @@ const away = () => caches.open("murvet-away");
 self.addEventListener("install", (event) => event.waitUntil(away().then((cache) => cache.add(AWAY)).then(() => self.skipWaiting())));
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
-async function answer(request, url) {
+async function answer(event, url) {
+  const request = event.request;
   const cache = await caches.open(KEPT);
   if (url.pathname.startsWith("/assets/")) {
     // The name of an asset changes with its content.
@@ -17,7 +18,8 @@ async function answer(request, url) {
   }
   try {
     const fresh = await fetch(request);
-    if (fresh.ok && !fresh.redirected) await cache.put(request, fresh.clone());
+    // Nobody waits until it is kept.
+    if (fresh.ok && !fresh.redirected) event.waitUntil(cache.put(request, fresh.clone()));
     return fresh;
   } catch (error) {
     // One thing of the walk does not stand for another: only that very page will do.
@@ -75,5 +77,5 @@ self.addEventListener("fetch", (event) => {
   if (form && (event.request.headers.get("Content-Type") || "").startsWith("application/x-www-form-urlencoded")) event.respondWith(sent(event.request));
   // What an instrument shows now is asked for anew or not shown at all: an old value must not pass for one of this moment.
   const ours = /^\/(visits|assets)(\/|$)/.test(url.pathname) && !url.pathname.endsWith("/now");
-  if (event.request.method === "GET" && ours) event.respondWith(answer(event.request, url));
+  if (event.request.method === "GET" && ours) event.respondWith(answer(event, url));
 });

@@ -203,8 +203,8 @@ struct Listen {
     /// yourself.
     #[arg(long, env = "MURVET_METRICS")]
     metrics: Option<String>,
-    /// How the log is written: `text`, or `json`, a line an event.
-    #[arg(long, env = "MURVET_LOG", default_value = "text", value_parser = ["text", "json"])]
+    /// How the log is written to standard error: `text`, or `json`, a line an event; `quiet` is text with warnings and errors alone.
+    #[arg(long, env = "MURVET_LOG", default_value = "text", value_parser = ["text", "json", "quiet"])]
     log: String,
     /// Address to listen on.
     #[arg(long, default_value = "127.0.0.1:8080")]
@@ -266,11 +266,11 @@ fn main() -> ExitCode {
 }
 
 fn run(listen: Listen, with_demo: bool) -> ExitCode {
-    let log = tracing_subscriber::fmt().with_ansi(false);
-    if listen.log == "json" {
-        log.json().init()
-    } else {
-        log.init()
+    let log = tracing_subscriber::fmt().with_ansi(false).with_writer(std::io::stderr);
+    match listen.log.as_str() {
+        "json" => log.json().init(),
+        "quiet" => log.with_max_level(tracing_subscriber::filter::LevelFilter::WARN).init(),
+        _ => log.init(),
     }
     let served =
         tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(serve(listen, with_demo)));

@@ -355,9 +355,11 @@ fn how_the_server_is_can_be_seen_and_a_request_whose_head_never_ends_is_over() {
         ])
         .env("DATABASE_URL", &database)
         .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
         .spawn()
         .expect("starts");
     let mut lines = BufReader::new(server.stdout.take().expect("its output")).lines().map_while(Result::ok);
+    let mut log = BufReader::new(server.stderr.take().expect("its log")).lines().map_while(Result::ok);
     let address = |line: &str, start: &str| line.trim_start_matches(start).trim_end_matches("/metrics").to_owned();
     let listening = address(&lines.next().expect("where it listens"), "listening on http://");
     lines.next().expect("how to set it up");
@@ -377,7 +379,7 @@ fn how_the_server_is_can_be_seen_and_a_request_whose_head_never_ends_is_over() {
     // Every request has a line in the log under the name that its answer carries, and is counted by its route.
     let answer = ask(&listening, "/visits/77/findings?place=secret-place");
     let name = answer.lines().find_map(|l| l.strip_prefix("x-request-id: ")).expect("a name").trim().to_owned();
-    let line = lines.find(|l| l.contains(&name)).expect("a line of the log");
+    let line = log.find(|l| l.contains(&name)).expect("a line of the log");
     let line: serde_json::Value = serde_json::from_str(&line).expect("JSON");
     let told = (line["fields"]["route"].as_str(), line["fields"]["status"].as_u64(), line["fields"]["method"].as_str());
     assert_eq!(told, (Some("/visits/{visit}/findings"), Some(303), Some("GET")), "{line}");

@@ -30,6 +30,7 @@ pub fn serve(database: &str, port: u16) -> Running {
     let mut child = Command::new(env!("CARGO_BIN_EXE_murvet"))
         .args(["demo", "--listen", &format!("127.0.0.1:{port}")])
         .env("DATABASE_URL", database)
+        .env("MURVET_LOG", "quiet")
         .stdout(Stdio::piped())
         .spawn()
         .expect("the server starts");
