@@ -16,7 +16,7 @@ use murvet_core::complaints::Symptom;
 use murvet_core::profiles::ProfileId;
 use murvet_core::readings::VisitKind;
 use murvet_core::systems::System;
-use murvet_store::{NewComplaint, NewRigVisit, NewVisit, Sought, Visit};
+use murvet_store::{NewComplaint, NewRigVisit, NewVisit, Role, Sought, Visit};
 use serde::Deserialize;
 
 /// Visits on one page of the list.
@@ -40,6 +40,8 @@ struct VisitsPage {
     rest: String,
     problem: Option<String>,
     form: NewForm,
+    /// Whoever makes visits may practise one.
+    may_practise: bool,
     measures: Vec<(&'static str, &'static str, bool)>,
     kinds: Vec<(&'static str, &'static str, bool)>,
 }
@@ -94,6 +96,7 @@ async fn page(
     let own = System::parse(&who.0.measures);
     html(&VisitsPage {
         measures: System::ALL.iter().map(|(s, word, words)| (*word, *words, *s == own)).collect(),
+        may_practise: Role::of(&who.0.role) == Some(Role::Inspector),
         kinds: kinds(&form.kind),
         firm: app.store.firm_name(firm).await?,
         top: Top::new(who, "visits", None),
