@@ -1022,6 +1022,24 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // How far a run over every rig is, followed; the page comes anew when it is over.
+  Alpine.data("fleetRun", () => ({
+    init() {
+      setInterval(() => this.look(), 2000);
+    },
+    async look() {
+      try {
+        const answer = await fetch(this.$el.dataset.at);
+        if (!answer.ok) return;
+        const told = await answer.json();
+        this.$el.textContent = told.words;
+        if (told.over) location.reload();
+      } catch (e) {
+        // Asked again in a while.
+      }
+    },
+  }));
+
   // What the rig's monitor shows, followed.
   Alpine.data("monitor", () => ({
     init() {

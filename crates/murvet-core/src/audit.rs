@@ -30,6 +30,8 @@ pub struct Audit {
     pub assumed: Rig,
     /// What limits this audit, in sentences.
     pub limits: Vec<String>,
+    /// Whether it stopped before every state and every choice of what was not seen was judged; `limits` says what was left.
+    pub partly: bool,
     /// The searches it made, for audits of the rig after an edit.
     pub memory: Memory,
     /// What the firm chose among the schools, for audits of the rig after an edit.
@@ -185,6 +187,7 @@ pub fn audit_again(rig: &Rig, limits_of: &Profile, memory: &Memory) -> Audit {
         states,
         assumed,
         limits,
+        partly: !complete || !whole,
         memory: memory.clone(),
         firm: Vec::new(),
     }

@@ -38,6 +38,9 @@ pub struct AuditReport {
     pub look_next: Vec<LookNextReport>,
     /// What limits this audit.
     pub limits: Vec<String>,
+    /// Whether it stopped before every state and every choice of what was not seen was judged.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub partly: bool,
     /// Cautions.
     pub cautions: Vec<String>,
 }
@@ -174,6 +177,7 @@ impl AuditReport {
                 })
                 .collect(),
             limits: audit.limits.clone(),
+            partly: audit.partly,
             cautions: CAUTIONS.iter().map(|s| (*s).to_owned()).collect(),
         }
     }
@@ -216,12 +220,12 @@ impl AuditReport {
         let name = if self.rig.is_empty() { "unnamed rig" } else { &self.rig };
         let _ = writeln!(out, "{name}, profile {}, {} distinct states", self.profile, self.states);
         if self.findings.is_empty() {
-            let whole = !self.limits.iter().any(|l| l.contains("not judged"));
-            let _ = writeln!(
-                out,
-                "\n{}",
-                if whole { "No findings." } else { "Nothing was found in what was judged; see below what was not." }
-            );
+            let words = if self.partly {
+                "Nothing was found in what was judged; see below what was not."
+            } else {
+                "No findings."
+            };
+            let _ = writeln!(out, "\n{words}");
         }
         let under = self.under_unseen();
         let folded = |n: usize| under.iter().any(|(_, list)| list.contains(&n));

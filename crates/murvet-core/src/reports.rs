@@ -231,7 +231,11 @@ pub fn uses_by(audit: &Audit, readings: &[(String, f64)]) -> Result<UsesReport, 
     };
     let list = uses(audit, &tests, passed);
     let of = |u: crate::readings::Use| {
-        let standing = match (u.barred_by.is_empty() && u.failed.is_empty(), u.missing, u.limited_by.is_empty()) {
+        let standing = match (
+            u.barred_by.is_empty() && u.failed.is_empty(),
+            u.missing + usize::from(u.unjudged),
+            u.limited_by.is_empty(),
+        ) {
             (false, ..) => Standing::Barred,
             (true, 0, true) => Standing::Cleared,
             (true, 0, false) => Standing::Limited,
@@ -341,6 +345,9 @@ impl UsesReport {
         for u in &self.uses {
             let why = match u.standing {
                 Standing::Barred => format!(", by {}", [&u.barred_by[..], &u.failed[..]].concat().join("; ")),
+                Standing::NotProven if u.missing == 0 => {
+                    ", for the audit stopped before everything was judged".to_owned()
+                }
                 Standing::NotProven => format!(", {} of its tests have no reading that clears", u.missing),
                 Standing::Limited | Standing::Cleared => String::new(),
             };

@@ -27,4 +27,22 @@ impl Severity {
             Severity::KeepOff => "keep off",
         }
     }
+
+    /// All of them, most pressing first.
+    pub const ALL: [Severity; 4] = [Severity::KeepOff, Severity::BeforeUse, Severity::Soon, Severity::Advice];
+
+    /// Its stable code, as it is kept and as reports have it.
+    pub fn code(self) -> &'static str {
+        match self {
+            Severity::Advice => "advice",
+            Severity::Soon => "soon",
+            Severity::BeforeUse => "before-use",
+            Severity::KeepOff => "keep-off",
+        }
+    }
+
+    /// The severity of a code; an unknown one is nothing.
+    pub fn of(code: &str) -> Option<Severity> {
+        Severity::ALL.into_iter().find(|s| s.code() == code)
+    }
 }

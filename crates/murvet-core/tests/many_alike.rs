@@ -8,6 +8,7 @@ use murvet_core::audit::{Audit, audit};
 use murvet_core::audit_report::AuditReport;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
+use murvet_core::readings::uses;
 use std::collections::BTreeSet;
 
 fn judged(text: &str) -> Audit {
@@ -100,6 +101,9 @@ fn whatever_the_shape_what_is_left_out_is_said_and_memory_stays_small() {
         let said = text.contains("states beyond them were not judged");
         assert_eq!(said, !whole, "{text}");
         assert!(whole || !text.contains("No findings."), "{text}");
+        // Nothing of it is satisfactory, whatever was measured.
+        let uses = uses(&audit, &[], |_| Some(true));
+        assert!(!uses.is_empty() && uses.iter().all(|u| u.unjudged != whole) && audit.partly != whole, "{uses:?}");
     }
 }
 

@@ -35,6 +35,7 @@ macro_rules! visit_rows {
 mod accounts;
 mod at_the_rig;
 mod complaints;
+mod fleet;
 mod history;
 mod instruments;
 mod kept;
@@ -58,6 +59,10 @@ mod work;
 pub use accounts::{Change, Role, SessionRow, TrailRow};
 pub use at_the_rig::{NewPhotograph, Override, Photograph};
 pub use complaints::{Complaint, ComplaintStanding, NewComplaint};
+pub use fleet::{
+    FleetCall, FleetCount, FleetFigure, FleetFinding, FleetPlace, FleetRig, FleetRun, FleetShown, FleetSought,
+    FleetTask, FleetVerdict, FleetWork,
+};
 pub use history::Sought;
 pub use instruments::{Calibration, Instrument, LeftOut, NewCalibration};
 pub use kept::{FirmChoice, KeptCalculation, NewCalculation, Sketch};

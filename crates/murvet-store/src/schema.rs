@@ -10,6 +10,11 @@ table! { second_factor (firm_id, person_id) { firm_id -> BigInt, person_id -> Bi
 table! { recovery_code (firm_id, person_id, code_hash) { firm_id -> BigInt, person_id -> BigInt, code_hash -> Binary, used_at -> Nullable<Timestamptz>, } }
 table! { trail (firm_id, id) { firm_id -> BigInt, id -> BigInt, person_id -> BigInt, about_id -> BigInt, event -> Text, words -> Text, at -> Timestamptz, } }
 table! { sent_form (key) { key -> Binary, at -> Timestamptz, led_to -> Nullable<Text>, } }
+table! { fleet_run (firm_id, id) { firm_id -> BigInt, id -> BigInt, reason -> Text, state -> Text, person_id -> BigInt, begun_at -> Timestamptz, ended_at -> Nullable<Timestamptz>, } }
+table! { fleet_rig (firm_id, run_id, rig_id) { firm_id -> BigInt, run_id -> BigInt, rig_id -> BigInt, state -> Text, against -> Nullable<Text>, revision -> Nullable<Integer>, call_for -> Nullable<Text>, changes -> Integer, partly -> Bool, due_on -> Nullable<Date>, trouble -> Nullable<Text>, worker -> Nullable<Text>, version -> Nullable<Text>, judged_at -> Nullable<Timestamptz>, } }
+table! { fleet_try (firm_id, run_id, rig_id, id) { firm_id -> BigInt, run_id -> BigInt, rig_id -> BigInt, id -> BigInt, worker -> Text, at -> Timestamptz, } }
+table! { fleet_finding (firm_id, run_id, rig_id, finding) { firm_id -> BigInt, run_id -> BigInt, rig_id -> BigInt, finding -> Text, rule -> Text, statement -> Text, names -> Text, change -> Text, severity -> Text, certainty -> Text, } }
+table! { fleet_call (firm_id, run_id, rig_id, id) { firm_id -> BigInt, run_id -> BigInt, rig_id -> BigInt, id -> BigInt, reached -> Bool, note -> Text, person_id -> BigInt, at -> Timestamptz, } }
 table! { customer (firm_id, id) { firm_id -> BigInt, id -> BigInt, name -> Text, contact -> Text, language -> Nullable<Text>, } }
 table! { rig (firm_id, id) { firm_id -> BigInt, id -> BigInt, customer_id -> BigInt, name -> Text, profile -> Text, builder -> Text, built -> Nullable<Integer>, } }
 table! { rig_revision (firm_id, rig_id, number) { firm_id -> BigInt, rig_id -> BigInt, number -> Integer, text -> Text, note -> Text, person_id -> BigInt, made_at -> Timestamptz, } }
@@ -47,6 +52,11 @@ allow_tables_to_appear_in_same_query!(
     person,
     session,
     customer,
+    fleet_run,
+    fleet_rig,
+    fleet_try,
+    fleet_finding,
+    fleet_call,
     rig,
     rig_revision,
     visit,

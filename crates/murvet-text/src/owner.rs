@@ -51,6 +51,8 @@ pub fn use_of(text: &Text, of: &Use) -> (String, String, Vec<String>) {
         text.say("owner-standing-barred", &[])
     } else if of.missing > 0 {
         text.say("owner-standing-not-proven", &[("missing", of.missing.into())])
+    } else if of.unjudged {
+        text.say("owner-partly", &[])
     } else if of.limited_by.is_empty() {
         text.say("owner-standing-cleared", &[])
     } else {
@@ -135,13 +137,19 @@ pub fn precaution(text: &Text, of: &Precaution) -> String {
 
 /// How pressing a finding is, what can happen, whether it is certain, and where; each a sentence.
 pub fn finding(text: &Text, f: &Finding, names: &[String]) -> Vec<String> {
-    let severity = match f.severity {
+    told(text, (f.severity, f.rule.hazard, f.certainty), names)
+}
+
+/// The same of a finding of which no more is known than this.
+pub fn told(text: &Text, of: (Severity, Hazard, Certainty), names: &[String]) -> Vec<String> {
+    let (severity, hazard, certainty) = of;
+    let severity = match severity {
         Severity::KeepOff => "owner-severity-keep-off",
         Severity::BeforeUse => "owner-severity-before-use",
         Severity::Soon => "owner-severity-soon",
         Severity::Advice => "owner-severity-advice",
     };
-    let hazard = match f.rule.hazard {
+    let hazard = match hazard {
         Hazard::Overcurrent => "owner-hazard-overcurrent",
         Hazard::Bonding => "owner-hazard-bonding",
         Hazard::Backfeed => "owner-hazard-backfeed",
@@ -154,7 +162,7 @@ pub fn finding(text: &Text, f: &Finding, names: &[String]) -> Vec<String> {
         Hazard::Workmanship => "owner-hazard-workmanship",
     };
     let mut lines = vec![text.say(severity, &[]), text.say(hazard, &[])];
-    if f.certainty == Certainty::Possible {
+    if certainty == Certainty::Possible {
         lines.push(text.say("owner-certainty-possible", &[]));
     }
     if !names.is_empty() {

@@ -143,3 +143,9 @@ owner-shows-inverter = Off: its lamp is dark. On: its lamp is lit and outlets on
 owner-shows-sun = Off: its controller shows no current. On: current in daylight.
 owner-shows-wind = Braked: it stands or creeps. Free: it turns and its controller lights.
 owner-shows-bank = Off: lights and pump dead. On: lights work; no spark, no smell, no warm lead.
+
+fleet-letter-title = About the electrical installation of { $rig }
+fleet-letter-from = { $firm }, { $day }
+fleet-letter-first = We have gone through the report on your vehicle again by what is known today. This is in it now and was not when we handed it over:
+fleet-letter-do = Until it is put right, do not use what is named here. Please call us, so that we agree on a visit.
+owner-partly = Not everything about it could be judged. Use nothing that is not named as tested here before you have asked us.

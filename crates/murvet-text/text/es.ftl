@@ -147,3 +147,9 @@ owner-shows-inverter = Apagado: piloto apagado. Encendido: piloto encendido y co
 owner-shows-sun = Apagado: el regulador no da corriente. Encendido: da corriente con luz.
 owner-shows-wind = Frenado: parado o casi. Libre: gira y su regulador se enciende.
 owner-shows-bank = Apagado: sin luces ni bomba. Encendido: hay luces; ni chispas, ni olor, ni cables calientes.
+
+fleet-letter-title = Sobre la instalación eléctrica de { $rig }
+fleet-letter-from = { $firm }, { $day }
+fleet-letter-first = Hemos revisado de nuevo el informe de su vehículo con lo que hoy se sabe. Esto consta ahora y no constaba cuando se lo entregamos:
+fleet-letter-do = Hasta que esté reparado, no use lo que aquí se nombra. Llámenos, por favor, para acordar una visita.
+owner-partly = No se pudo juzgar todo. No use nada que aquí no conste como probado sin preguntarnos antes.

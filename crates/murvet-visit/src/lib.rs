@@ -2,6 +2,7 @@
 //! closes it. No HTTP, no SQL, no clock: the web asks, the store keeps, neither decides.
 
 mod event;
+mod fleet;
 mod isolated;
 mod life;
 mod onward;
@@ -11,6 +12,7 @@ mod taken;
 mod years;
 
 pub use event::{Event, Matter};
+pub use fleet::{Shift, Told, Verdict, call_for, shifts, verdicts};
 pub use isolated::{NotIsolated, may_be_done};
 pub use life::{
     After, Closed, Decision, DidTo, Happened, LEAST_CHARS, LEAST_REASON, LONGEST_ACCEPTED, Refusal, close, confirm,

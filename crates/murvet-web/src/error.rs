@@ -35,6 +35,20 @@ struct ErrorPage {
 }
 
 impl AppError {
+    /// What it says, for whoever keeps the server or a list of what could not be done.
+    pub fn told(&self) -> String {
+        match self {
+            AppError::SignIn => "nobody is signed in".to_owned(),
+            AppError::NotFound => "there is no such record".to_owned(),
+            AppError::TooLarge => "too much was sent".to_owned(),
+            AppError::BadInput(m)
+            | AppError::NotYet(m)
+            | AppError::Refused(m)
+            | AppError::Away(m)
+            | AppError::Broken(m) => m.clone(),
+        }
+    }
+
     /// The error as a page.
     pub fn page(self) -> Response {
         let (status, title, message, help) = match self {

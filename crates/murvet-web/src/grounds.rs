@@ -3,6 +3,7 @@
 use crate::App;
 use crate::error::AppError;
 use crate::page::when;
+use chrono::{DateTime, Utc};
 use murvet_core::profiles::{Choice, Differs, Profile, ProfileId};
 use murvet_store::{FirmChoice, FirmLimit};
 
@@ -23,9 +24,23 @@ impl Grounds {
     /// # Errors
     /// When the database fails, or a value that it keeps is none.
     pub(crate) async fn of(app: &App, firm: i64, profile: ProfileId) -> Result<Grounds, AppError> {
-        let choices = standing(&app.store.firm_choices(firm).await?);
-        let own = standing_limits(&app.store.firm_limits(firm).await?)?;
-        Ok(Grounds { profile, choices, own })
+        Grounds::until(app, firm, profile, app.clock.now()).await
+    }
+
+    /// The same as they stood at a moment.
+    ///
+    /// # Errors
+    /// As [`Grounds::of`].
+    pub(crate) async fn until(
+        app: &App,
+        firm: i64,
+        profile: ProfileId,
+        at: DateTime<Utc>,
+    ) -> Result<Grounds, AppError> {
+        let (mut chosen, mut limits) = (app.store.firm_choices(firm).await?, app.store.firm_limits(firm).await?);
+        chosen.retain(|c| c.at <= at);
+        limits.retain(|l| l.at <= at);
+        Ok(Grounds { profile, choices: standing(&chosen), own: standing_limits(&limits)? })
     }
 
     /// The limits of a profile with what the firm has otherwise.

@@ -8,6 +8,7 @@ mod audits;
 mod auth;
 mod doors;
 mod error;
+mod fleet;
 mod form;
 mod gather;
 mod grounds;
@@ -27,6 +28,7 @@ mod watch;
 mod zone;
 
 pub use auth::Clock;
+pub use fleet::work;
 pub(crate) use text::{say, t};
 pub use watch::metrics;
 
@@ -140,10 +142,10 @@ pub fn photographs_at(place: &str) -> Result<Arc<dyn ObjectStore>, String> {
 /// All routes.
 pub fn router(app: App) -> Router {
     use stations::{
-        account, ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, hand_over,
-        history, instruments, left_as, licences, limits, monitor, months, next, own_repair, owner, papers, people,
-        photographs, planned, practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe, sketch,
-        states, steps, trace, visit, visits, walk, work,
+        account, ask, bench, bundle, circuits, complaints, component, csv, day, diagnosis, ends, findings, fleet,
+        hand_over, history, instruments, left_as, licences, limits, monitor, months, next, own_repair, owner, papers,
+        people, photographs, planned, practice, prices, put_right, readings, referrals, rigs, rule_book, run, safe,
+        sketch, states, steps, trace, visit, visits, walk, work,
     };
     Router::new()
         .route("/", get(visits::home))
@@ -250,6 +252,14 @@ pub fn router(app: App) -> Router {
         .route("/people/{id}/role", post(people::role))
         .route("/people/{id}/close", post(people::close))
         .route("/months", get(months::show))
+        .route("/fleet", get(fleet::show).post(fleet::begin))
+        .route("/fleet/{run}", get(fleet::run))
+        .route("/fleet/{run}/now", get(fleet::now))
+        .route("/fleet/{run}/go", post(fleet::go))
+        .route("/fleet/{run}/rigs/{rig}", get(fleet::rig).post(fleet::call))
+        .route("/fleet/{run}/letters", get(fleet::letters))
+        .route("/fleet/{run}/calls.csv", get(fleet::calls_csv))
+        .route("/fleet/{run}/figures.csv", get(fleet::figures_csv))
         .route("/trail", get(people::trail))
         .route("/account", get(account::show))
         .route("/account/password", post(account::password))

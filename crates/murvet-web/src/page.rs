@@ -145,6 +145,7 @@ impl VisitContext {
             believed_short: words("page.live-short"),
             withdrawn: self.visit.withdrawn,
             training: self.visit.training,
+            partly: self.audit.partly,
             hours_left: format!("{left:.1} of {:.1} h", self.visit.hours),
             person: self.person.name.clone(),
             system: System::parse(&self.person.measures),
@@ -232,6 +233,8 @@ pub(crate) struct Head {
     pub withdrawn: bool,
     /// Whether its rig is made up, to learn on.
     pub training: bool,
+    /// Whether its audit stopped before everything was judged.
+    pub partly: bool,
     pub hours_left: String,
     pub person: String,
     system: System,

@@ -29,8 +29,11 @@ const OWN: [&str; 9] = [
 ];
 
 /// Routes that make no verdict and change none.
-const OFFICE: [&str; 19] = [
+const OFFICE: [&str; 22] = [
     "/bundle",
+    "/fleet",
+    "/fleet/{run}/go",
+    "/fleet/{run}/rigs/{rig}",
     "/people",
     "/people/{id}/close",
     "/people/{id}/role",

@@ -31,8 +31,11 @@ fn routes() -> Vec<(Method, String)> {
 }
 
 /// What an office may write besides what everybody may, by hand: nothing of it makes or changes a verdict.
-const OFFICE: [&str; 19] = [
+const OFFICE: [&str; 22] = [
     "/bundle",
+    "/fleet",
+    "/fleet/{run}/go",
+    "/fleet/{run}/rigs/{rig}",
     "/people",
     "/people/{id}/close",
     "/people/{id}/role",

@@ -155,6 +155,8 @@ pub(crate) async fn load(store: &Store, now: DateTime<Utc>) -> anyhow::Result<()
             .await
             .with_context(|| format!("the visit of {}", world.customer))?;
     }
+    // What later runs over every rig are held against.
+    store.begin_fleet(firm, "First pass over every rig", people[0], now).await?;
     Ok(())
 }
 

@@ -157,6 +157,15 @@ enum Command {
     Serve(Listen),
     /// Load the demo world if the database is empty, then serve.
     Demo(Listen),
+    /// Judge rigs again that wait in the database in DATABASE_URL, beside servers and other workers, until it is told to end.
+    Work {
+        /// How the log is written to standard error: `text`, `json` or `quiet`.
+        #[arg(long, env = "MURVET_LOG", default_value = "text", value_parser = ["text", "json", "quiet"])]
+        log: String,
+        /// Its name in the records. Without it that of the machine, with the number of the process.
+        #[arg(long)]
+        name: Option<String>,
+    },
 }
 
 #[derive(clap::Args)]
@@ -206,6 +215,9 @@ struct Listen {
     /// How the log is written to standard error: `text`, or `json`, a line an event; `quiet` is text with warnings and errors alone.
     #[arg(long, env = "MURVET_LOG", default_value = "text", value_parser = ["text", "json", "quiet"])]
     log: String,
+    /// Judge no rigs again in this process: `murvet work` does it, here or on another machine.
+    #[arg(long)]
+    no_worker: bool,
     /// Address to listen on.
     #[arg(long, default_value = "127.0.0.1:8080")]
     listen: String,
@@ -262,25 +274,46 @@ fn main() -> ExitCode {
         Command::Restore { from, kept } => backup::restore(&from, &kept),
         Command::Serve(listen) => run(listen, false),
         Command::Demo(listen) => run(listen, true),
+        Command::Work { log, name } => ended(&log, work(name)),
     }
 }
 
 fn run(listen: Listen, with_demo: bool) -> ExitCode {
-    let log = tracing_subscriber::fmt().with_ansi(false).with_writer(std::io::stderr);
-    match listen.log.as_str() {
-        "json" => log.json().init(),
-        "quiet" => log.with_max_level(tracing_subscriber::filter::LevelFilter::WARN).init(),
-        _ => log.init(),
+    let log = listen.log.clone();
+    ended(&log, serve(listen, with_demo))
+}
+
+/// Runs to the end, with a log, and says what went wrong.
+fn ended(log: &str, running: impl Future<Output = anyhow::Result<()>>) -> ExitCode {
+    let lines = tracing_subscriber::fmt().with_ansi(false).with_writer(std::io::stderr);
+    match log {
+        "json" => lines.json().init(),
+        "quiet" => lines.with_max_level(tracing_subscriber::filter::LevelFilter::WARN).init(),
+        _ => lines.init(),
     }
-    let served =
-        tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(serve(listen, with_demo)));
-    match served {
+    match tokio::runtime::Runtime::new().context("no runtime").and_then(|r| r.block_on(running)) {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) => {
             eprintln!("murvet: {error:#}");
             ExitCode::FAILURE
         }
     }
+}
+
+/// What a worker is called where nobody says: the machine and the process.
+fn worker_name() -> String {
+    let machine = std::fs::read_to_string("/etc/hostname").unwrap_or_default();
+    format!("{}-{}", machine.trim(), std::process::id())
+}
+
+/// Judges what waits until it is asked to end.
+async fn work(name: Option<String>) -> anyhow::Result<()> {
+    let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; ./murvet demo sets it")?;
+    let store = Store::open(&url).await?;
+    let name = name.unwrap_or_else(worker_name);
+    println!("{name} judges what waits");
+    murvet_web::work(App::new(store, Clock::system(), false), name, asked_to_end()).await;
+    Ok(())
 }
 
 /// Waits for SIGTERM or the interrupt key.
@@ -341,6 +374,9 @@ async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
         println!("figures on http://{}/metrics", socket.local_addr()?);
         let figures = metrics(app.clone());
         tokio::spawn(async move { axum::serve(socket, figures).await });
+    }
+    if !listen.no_worker {
+        tokio::spawn(murvet_web::work(app.clone(), worker_name(), asked_to_end()));
     }
     listen::listen(socket, router(app), asked_to_end()).await;
     Ok(())

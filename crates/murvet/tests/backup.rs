@@ -1,87 +1,18 @@
 //! A backup is put back elsewhere, and every page reads the same; one that was touched is refused.
 
 mod browser;
+mod server;
 
 use browser::{database, free_port};
-use std::io::{BufRead, BufReader, Read, Write};
-use std::net::TcpStream;
+use server::{MURVET, Server};
 use std::path::{Path, PathBuf};
-use std::process::{Child, Command, Output, Stdio};
+use std::process::{Command, Output};
 
-const MURVET: &str = env!("CARGO_BIN_EXE_murvet");
-
-/// A server with its photographs in a folder.
-struct Server {
-    child: Child,
-    port: u16,
-    cookie: String,
-}
-
-impl Drop for Server {
-    fn drop(&mut self) {
-        let _ = self.child.kill();
-        let _ = self.child.wait();
-    }
-}
-
-impl Server {
-    fn start(what: &str, database: &str, photographs: &Path) -> Server {
-        let port = free_port();
-        let mut child = Command::new(MURVET)
-            .args([what, "--listen", &format!("127.0.0.1:{port}"), "--photographs"])
-            .arg(photographs)
-            .env("DATABASE_URL", database)
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .expect("starts");
-        let out = child.stdout.take().expect("its output");
-        let first = BufReader::new(out).lines().map_while(Result::ok).find(|l| l.starts_with("listening on"));
-        assert!(first.is_some(), "the server listens");
-        let mut server = Server { child, port, cookie: String::new() };
-        let (head, _) =
-            server.ask("POST", "/sign-in", "application/x-www-form-urlencoded", b"login=mara&password=paper-and-ink");
-        let cookie =
-            head.lines().find_map(|l| l.to_lowercase().starts_with("set-cookie:").then(|| l[11..].trim().to_owned()));
-        server.cookie = cookie.expect("signed in").split(';').next().unwrap_or_default().to_owned();
-        server
-    }
-
-    /// Head and body of an answer.
-    fn ask(&self, method: &str, path: &str, kind: &str, body: &[u8]) -> (String, Vec<u8>) {
-        let mut stream = TcpStream::connect(("127.0.0.1", self.port)).expect("connects");
-        let head = format!(
-            "{method} {path} HTTP/1.1\r\nHost: 127.0.0.1:{}\r\nCookie: {}\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nConnection: close\r\n\r\n",
-            self.port,
-            self.cookie,
-            body.len()
-        );
-        stream.write_all(head.as_bytes()).expect("sent");
-        stream.write_all(body).expect("sent");
-        let mut answer = Vec::new();
-        stream.read_to_end(&mut answer).expect("answered");
-        let end = answer.windows(4).position(|w| w == b"\r\n\r\n").expect("a head");
-        (String::from_utf8_lossy(&answer[..end]).into_owned(), answer[end + 4..].to_vec())
-    }
-
-    /// A page without what is new at every look: the names of its forms, and the lengths of its pieces as sent.
-    fn page(&self, path: &str) -> String {
-        let (head, body) = self.ask("GET", path, "text/plain", b"");
-        assert!(head.starts_with("HTTP/1.1 200"), "{path}: {head}");
-        let text = String::from_utf8_lossy(&body).into_owned();
-        let mut out = String::new();
-        let mut rest = text.as_str();
-        while let Some((before, after)) = rest.split_once("name=\"once\" value=\"") {
-            out.push_str(before);
-            rest = after.split_once('"').map_or("", |(_, tail)| tail);
-        }
-        let whole = out + rest;
-        whole
-            .lines()
-            .filter(|l| l.trim().is_empty() || !l.trim().chars().all(|c| c.is_ascii_hexdigit()))
-            .collect::<Vec<_>>()
-            .join("\n")
-    }
+/// A server with its photographs in a folder, and Mara signed in.
+fn started(what: &str, database: &str, photographs: &Path) -> Server {
+    let mut server = Server::start(what, database, &["--photographs", &photographs.display().to_string()], free_port());
+    server.sign_in("mara", "paper-and-ink");
+    server
 }
 
 fn murvet(arguments: &[&str], database: &str, photographs: &Path) -> Output {
@@ -106,7 +37,7 @@ fn a_backup_is_put_back_elsewhere_and_reads_the_same() {
     let (photographs, elsewhere, backup) =
         (folder.join("photographs"), folder.join("elsewhere"), folder.join("backup"));
 
-    let server = Server::start("demo", &here, &photographs);
+    let server = started("demo", &here, &photographs);
     // A photograph beside what the demo world brings: the smallest PNG there is to be decoded.
     let picture: &[u8] = &[
         137, 80, 78, 71, 13, 10, 26, 10, 0, 0, 0, 13, 73, 72, 68, 82, 0, 0, 0, 1, 0, 0, 0, 1, 8, 6, 0, 0, 0, 31, 21,
@@ -139,7 +70,7 @@ fn a_backup_is_put_back_elsewhere_and_reads_the_same() {
     let before: Vec<String> = pages.iter().map(|p| server.page(p)).collect();
     let put = murvet(&["restore", backup.to_str().expect("text")], &there, &elsewhere);
     assert!(put.status.success(), "{}", words(&put));
-    let other = Server::start("serve", &there, &elsewhere);
+    let other = started("serve", &there, &elsewhere);
     for (path, was) in pages.iter().zip(&before) {
         assert_eq!(&other.page(path), was, "{path}");
     }

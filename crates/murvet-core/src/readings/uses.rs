@@ -26,6 +26,8 @@ pub struct Use {
     pub failed: Vec<String>,
     /// How many of its tests have no reading that holds for the rig as it is.
     pub missing: usize,
+    /// Whether the audit stopped before everything was judged: then nothing is shown to be satisfactory.
+    pub unjudged: bool,
 }
 
 /// The sources that a rig is used on, in the order of the list.
@@ -92,6 +94,7 @@ pub fn uses(audit: &Audit, tests: &[Test], passed: impl Fn(&Test) -> Option<bool
             failed: own.iter().filter(|t| passed(t) == Some(false)).map(|t| t.title.clone()).collect(),
             // A rig that came unplugged has no reading of its skin and needs none.
             missing: own.iter().filter(|t| passed(t).is_none() && t.id.kind != TestKind::Skin).count(),
+            unjudged: audit.partly,
         }
     };
     USES.into_iter().filter(|kind| there(*kind)).map(of).collect()

@@ -121,6 +121,19 @@ impl Certainty {
             Certainty::Certain => "certain",
         }
     }
+
+    /// Its stable code, as it is kept and as reports have it.
+    pub fn code(self) -> &'static str {
+        match self {
+            Certainty::Possible => "possible",
+            Certainty::Certain => "certain",
+        }
+    }
+
+    /// The certainty of a code; an unknown one is nothing.
+    pub fn of(code: &str) -> Option<Certainty> {
+        [Certainty::Possible, Certainty::Certain].into_iter().find(|c| c.code() == code)
+    }
 }
 
 /// What a rule looks for: the five hazards first, then everything else.

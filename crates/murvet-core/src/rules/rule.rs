@@ -54,11 +54,12 @@ impl Rule {
 
     /// The rule in a word or two, for a headline.
     pub fn title(&self) -> String {
-        let mut title = self.slug.replace('-', " ");
-        if let Some(letter) = title.get_mut(0..1) {
-            letter.make_ascii_uppercase();
-        }
-        title
+        let word = |(n, word): (usize, &str)| match word {
+            "ac" | "dc" | "rcd" => word.to_uppercase(),
+            _ if n == 0 => word[..1].to_uppercase() + &word[1..],
+            _ => word.to_owned(),
+        };
+        self.slug.split('-').enumerate().map(word).collect::<Vec<_>>().join(" ")
     }
 }
 

@@ -37,6 +37,24 @@ fn broken(e: impl std::fmt::Display) -> AppError {
     AppError::Broken(e.to_string())
 }
 
+/// A cell as it is written: what begins like a formula is not to be taken for one by whoever opens the file.
+fn plain(text: &str) -> String {
+    if text.starts_with(['=', '+', '-', '@']) { format!("'{text}") } else { text.to_owned() }
+}
+
+/// A table as a file of CSV.
+pub(crate) fn table(name: &str, head: &[&str], rows: impl Iterator<Item = Vec<String>>) -> Result<Response, AppError> {
+    let mut out = csv::Writer::from_writer(Vec::new());
+    out.write_record(head).map_err(broken)?;
+    for row in rows {
+        out.write_record(row.iter().map(|cell| plain(cell))).map_err(broken)?;
+    }
+    let bytes = out.into_inner().map_err(broken)?;
+    let name = format!("attachment; filename=\"{name}.csv\"");
+    let kind = "text/csv; charset=utf-8".to_owned();
+    Ok(([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response())
+}
+
 /// Every reading of a visit, superseded ones included, in order.
 pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let visit = app.store.visit(who.0.firm_id, visit).await?.id;
@@ -62,9 +80,6 @@ pub(crate) async fn readings_csv(app: &App, firm: i64, visit: i64) -> Result<Vec
             .collect();
         // Over range has no number; OL is read back as it.
         let value = if r.value.is_infinite() { "OL".to_owned() } else { r.value.to_string() };
-        // A cell that begins like a formula is not to be taken for one by whoever opens the file.
-        let plain =
-            |text: &str| if text.starts_with(['=', '+', '-', '@']) { format!("'{text}") } else { text.to_owned() };
         out.write_record([
             r.test.as_str(),
             plain(&r.title).as_str(),

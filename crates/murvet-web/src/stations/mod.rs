@@ -14,6 +14,7 @@ pub(crate) mod diagnosis;
 pub(crate) mod doing;
 pub(crate) mod ends;
 pub(crate) mod findings;
+pub(crate) mod fleet;
 pub(crate) mod hand_over;
 pub(crate) mod history;
 pub(crate) mod instruments;

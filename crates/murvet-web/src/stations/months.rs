@@ -6,8 +6,7 @@ use crate::error::AppError;
 use crate::page::{Top, html};
 use askama::Template;
 use axum::extract::{Query, State};
-use axum::http::header;
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use chrono::{Datelike, Months, NaiveDate};
 use murvet_store::Month;
 use serde::Deserialize;
@@ -39,19 +38,10 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Query(asked): Query<A
     if asked.csv.is_none() {
         return html(&MonthsPage { top: Top::new(&who, "practice", None), months });
     }
-    let mut out = csv::Writer::from_writer(Vec::new());
-    let broken = |e: &dyn std::fmt::Display| AppError::Broken(format!("figures as CSV: {e}"));
     let head = ["month", "visits", "handed over", "readings", "failing", "repairs", "minutes", "left open"];
-    out.write_record(head).map_err(|e| broken(&e))?;
-    for m in &months {
+    let row = |m: &Month| {
         let numbers = [m.visits, m.handed_over, m.readings, m.failing, m.repairs, m.minutes, m.left_open];
-        let row = std::iter::once(named(&m.month)).chain(numbers.iter().map(i64::to_string));
-        out.write_record(row).map_err(|e| broken(&e))?;
-    }
-    let bytes = out.into_inner().map_err(|e| broken(&e))?;
-    let headers = [
-        (header::CONTENT_TYPE, "text/csv; charset=utf-8"),
-        (header::CONTENT_DISPOSITION, "attachment; filename=\"months.csv\""),
-    ];
-    Ok((headers, bytes).into_response())
+        std::iter::once(named(&m.month)).chain(numbers.iter().map(i64::to_string)).collect()
+    };
+    crate::stations::csv::table("months", &head, months.iter().map(row))
 }

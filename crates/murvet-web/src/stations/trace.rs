@@ -64,6 +64,8 @@ struct ResultPart {
     visit: i64,
     errors: Vec<ErrorShown>,
     findings: Vec<(&'static str, &'static str, String)>,
+    /// Whether the audit stopped before everything was judged.
+    partly: bool,
     counts: String,
     map: String,
     /// Findings that this text has and the saved revision has not, and the other way round.
@@ -113,6 +115,7 @@ async fn result_part(
                 visit,
                 errors: shown(&text, &errors),
                 findings: Vec::new(),
+                partly: false,
                 counts: String::new(),
                 map: String::new(),
                 appeared: Vec::new(),
@@ -136,6 +139,7 @@ async fn result_part(
                     ),
                     appeared: not_in(&keys, &saved),
                     vanished: not_in(&saved, &keys),
+                    partly: audit.partly,
                     findings: audit
                         .findings
                         .iter()
