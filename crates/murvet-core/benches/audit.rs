@@ -4,10 +4,11 @@ mod made;
 #[path = "made/shapes.rs"]
 mod shapes;
 
-use criterion::{BatchSize, BenchmarkId, Criterion, criterion_group, criterion_main};
+use criterion::{BatchSize, BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use murvet_core::audit::{audit, audit_again};
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
+use murvet_core::rig::Rig;
 use murvet_core::states::Memory;
 use murvet_core::work::day::{plan, read};
 use std::hint::black_box;
@@ -105,5 +106,17 @@ fn chosen(c: &mut Criterion) {
     c.bench_function("a day of thirty tasks", |b| b.iter(|| plan(&rig, &before, black_box(&list), &day)));
 }
 
-criterion_group!(benches, demo, growth, shaped, chosen);
+/// Rigs of a fleet: sixty components, from six controls to ten; what is told is rigs a second on one core.
+fn fleet(c: &mut Criterion) {
+    let rigs: Vec<Rig> = (6..=10).filter_map(|controls| parse(&made::rig(60, controls)).ok()).collect();
+    assert_eq!(rigs.len(), 5, "the made rigs parse");
+    let mut group = c.benchmark_group("a fleet");
+    group.sample_size(10).throughput(Throughput::Elements(rigs.len() as u64));
+    group.bench_function("rigs of 60 components", |b| {
+        b.iter(|| rigs.iter().map(|rig| audit(black_box(rig), ProfileId::EU_UK).findings.len()).sum::<usize>());
+    });
+    group.finish();
+}
+
+criterion_group!(benches, fleet, demo, growth, shaped, chosen);
 criterion_main!(benches);

@@ -18,6 +18,9 @@ pub struct Sought<'a> {
     pub last_before: Option<NaiveDate>,
     /// Those that were withdrawn, too.
     pub withdrawn: bool,
+    /// Those that come after the visit of this day and number in the list: where a page ended, the next begins, whatever was
+    /// entered meanwhile and however far down it is.
+    pub after: Option<(NaiveDate, i64)>,
 }
 
 /// A pattern in which what is typed means itself.
@@ -30,15 +33,17 @@ impl Store {
     ///
     /// # Errors
     /// When the database fails.
-    pub async fn find_visits(&self, firm: i64, sought: &Sought<'_>, most: i64, skip: i64) -> Result<Vec<Visit>> {
+    pub async fn find_visits(&self, firm: i64, sought: &Sought<'_>, most: i64) -> Result<Vec<Visit>> {
         let mut c = self.connection().await?;
         let mut query = visit_rows!()
             .filter(visit::firm_id.eq(firm))
             .order((visit::planned_on.desc(), visit::id.desc()))
             .limit(most)
-            .offset(skip)
             .select(Visit::as_select())
             .into_boxed();
+        if let Some((day, id)) = sought.after {
+            query = query.filter(visit::planned_on.lt(day).or(visit::planned_on.eq(day).and(visit::id.lt(id))));
+        }
         if !sought.withdrawn {
             query = query.filter(diesel::dsl::not(visit::withdrawn));
         }

@@ -119,3 +119,46 @@ async fn what_the_version_before_kept_is_carried_over_as_codes() {
     let named = "INSERT INTO safe_step (firm_id, visit_id, step, person_id, done_at) VALUES (1, 7, 'x', 99, now())";
     assert!(c.batch_execute(named).await.is_err(), "nobody of that number");
 }
+
+/// Tables that say who somebody is before the firm is known, and the firms themselves: the same on every machine, should the others
+/// be spread by firm.
+const OF_ALL: [&str; 4] = ["__diesel_schema_migrations", "firm", "sent_form", "session"];
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_table_can_be_spread_by_firm() {
+    let url = database("spread").await;
+    Store::open(&url).await.expect("migrated");
+    let mut c = AsyncPgConnection::establish(&url).await.expect("connects");
+    let tables = said(
+        &mut c,
+        "SELECT relname::text AS said FROM pg_class WHERE relkind = 'r' AND relnamespace = 'public'::regnamespace",
+    )
+    .await;
+    assert!(tables.len() > 35, "{tables:?}");
+    // Of each key the first column, by the table it is of; and of what a column is filled from that it is the database's own.
+    let keys = "SELECT t.relname || ' ' || a.attname AS said FROM pg_constraint k JOIN pg_class t ON t.oid = k.conrelid
+        JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = k.conkey[1]
+        WHERE k.contype IN ('p', 'u') AND t.relnamespace = 'public'::regnamespace";
+    let keys: Vec<(String, String)> = said(&mut c, keys)
+        .await
+        .iter()
+        .filter_map(|k| k.split_once(' '))
+        .map(|(t, a)| (t.to_owned(), a.to_owned()))
+        .collect();
+    for table in tables.iter().filter(|t| !OF_ALL.contains(&t.as_str())) {
+        let own: Vec<&str> = keys.iter().filter(|(t, _)| t == table).map(|(_, a)| a.as_str()).collect();
+        assert!(!own.is_empty(), "{table} has a key");
+        // A name to sign in with is one in all firms: it is what the firm is found by.
+        let other: Vec<&&str> =
+            own.iter().filter(|a| **a != "firm_id" && (table.as_str(), **a) != ("person", "login")).collect();
+        assert!(other.is_empty(), "{table}: a key begins with {other:?}");
+    }
+    // What a row names is of its own firm: firm points at firm, first.
+    let named =
+        "SELECT t.relname || ' -> ' || o.relname AS said FROM pg_constraint k JOIN pg_class t ON t.oid = k.conrelid
+        JOIN pg_class o ON o.oid = k.confrelid
+        JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = k.conkey[1]
+        JOIN pg_attribute b ON b.attrelid = o.oid AND b.attnum = k.confkey[1]
+        WHERE k.contype = 'f' AND NOT (a.attname = 'firm_id' AND (b.attname = 'firm_id' OR o.relname = 'firm'))";
+    assert_eq!(said(&mut c, named).await, [""; 0], "keys into another firm");
+}

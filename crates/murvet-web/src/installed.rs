@@ -61,7 +61,7 @@ struct SharedPage {
 
 /// Asks for the visit of a photograph that was shared. The photograph itself waits in the browser.
 pub(crate) async fn shared(State(app): State<App>, who: Who) -> Result<Response, AppError> {
-    let visits = app.store.find_visits(who.0.firm_id, &Sought::default(), OFFERED, 0).await?;
+    let visits = app.store.find_visits(who.0.firm_id, &Sought::default(), OFFERED).await?;
     html(&SharedPage { top: Top::new(&who, "visits", None), visits })
 }
 

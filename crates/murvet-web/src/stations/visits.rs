@@ -30,8 +30,9 @@ struct VisitsPage {
     visits: Vec<Visit>,
     profiles: Vec<(&'static str, &'static str)>,
     today: String,
-    page: i64,
-    more: bool,
+    /// Whether this is not the first page, and where the next one begins.
+    further: bool,
+    next: Option<String>,
     q: String,
     due: bool,
     withdrawn: bool,
@@ -48,7 +49,7 @@ struct VisitsPage {
 
 #[derive(Deserialize, Default)]
 pub(crate) struct ListQuery {
-    page: Option<i64>,
+    after: Option<String>,
     q: Option<String>,
     due: Option<String>,
     withdrawn: Option<String>,
@@ -74,6 +75,12 @@ pub(crate) async fn home() -> Redirect {
     Redirect::to("/visits")
 }
 
+/// A place in the list, as it stands in an address: a day and the number of a visit.
+fn place(text: &str) -> Option<(NaiveDate, i64)> {
+    let (day, id) = text.split_once('.')?;
+    Some((day.parse().ok()?, id.parse().ok()?))
+}
+
 async fn page(
     app: &App,
     who: &Who,
@@ -82,17 +89,19 @@ async fn page(
     form: NewForm,
 ) -> Result<Response, AppError> {
     let firm = who.0.firm_id;
-    let page = asked.page.unwrap_or(0).clamp(0, 100_000);
+    // An address that makes no sense begins at the beginning.
+    let after = asked.after.as_deref().and_then(place);
     let q: String = asked.q.unwrap_or_default().trim().chars().take(100).collect();
     let due = asked.due.is_some();
     let withdrawn = asked.withdrawn.is_some();
     let today = crate::zone::day(&app.clock.now());
     // A year after the last visit a rig is due.
     let last_before = today.checked_sub_months(Months::new(12)).filter(|_| due);
-    let sought = Sought { words: &q, last_before, withdrawn };
-    let mut visits = app.store.find_visits(firm, &sought, PAGE + 1, page * PAGE).await?;
+    let sought = Sought { words: &q, last_before, withdrawn, after };
+    let mut visits = app.store.find_visits(firm, &sought, PAGE + 1).await?;
     let more = visits.len() as i64 > PAGE;
     visits.truncate(PAGE as usize);
+    let next = visits.last().filter(|_| more).map(|v| format!("{}.{}", v.planned_on, v.id));
     let own = System::parse(&who.0.measures);
     html(&VisitsPage {
         measures: System::ALL.iter().map(|(s, word, words)| (*word, *words, *s == own)).collect(),
@@ -103,8 +112,8 @@ async fn page(
         visits,
         profiles: ProfileId::all().map(|p| (p.word(), p.profile().title.as_str())).collect(),
         today: today.to_string(),
-        page,
-        more,
+        further: after.is_some(),
+        next,
         rest: format!(
             "{}{}{}",
             if q.is_empty() { String::new() } else { format!("&q={}", urlencode(&q)) },

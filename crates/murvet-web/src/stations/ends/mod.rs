@@ -255,7 +255,7 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
 
 /// Rigs of the firm's newest visits, for one to begin from.
 async fn others(app: &App, context: &VisitContext) -> Result<Vec<(i64, String)>, AppError> {
-    let visits = app.store.find_visits(context.firm, &murvet_store::Sought::default(), 12, 0).await?;
+    let visits = app.store.find_visits(context.firm, &murvet_store::Sought::default(), 12).await?;
     let mut list: Vec<(i64, String)> = Vec::new();
     for v in visits.into_iter().filter(|v| v.rig_id != context.visit.rig_id) {
         if !list.iter().any(|(_, name)| *name == v.rig_name) && list.len() < 6 {
