@@ -72,8 +72,8 @@ async fn verdict(app: &App, work: &FleetWork, task: &FleetTask, grounds: Grounds
     let asked = ProfileId::parse(&task.profile).ok_or_else(|| broken("no profile", &task.profile))?;
     let text = text.clone();
     let (now, partly) = off_thread(move || {
-        let rig = parse(&text)
-            .map_err(|e| broken("the trace", &e.iter().next().map_or(String::new(), ToString::to_string)))?;
+        let rig =
+            parse(&text).map_err(|e| broken("the trace", &e.first().map_or(String::new(), ToString::to_string)))?;
         let limits = grounds.limits(rig.profile.unwrap_or(asked))?;
         let audit = audit_for(&rig, &limits, &grounds.choices, &Memory::default());
         Ok::<_, AppError>((verdicts(&audit), audit.partly))

@@ -90,7 +90,7 @@ fn told(findings: &[FleetFinding], stays: bool) -> Result<Vec<Told>, AppError> {
             list.push((Shift::ALL.iter().position(|s| *s == shift), v, shift));
         }
     }
-    list.sort_by(|a, b| (a.0, std::cmp::Reverse(a.1.severity)).cmp(&(b.0, std::cmp::Reverse(b.1.severity))));
+    list.sort_by_key(|a| (a.0, std::cmp::Reverse(a.1.severity)));
     let one = |(_, v, shift): (Option<usize>, Verdict, Shift)| Told {
         shift: shift_words(shift),
         severity: v.severity,
