@@ -11,6 +11,15 @@ use diesel::sql_types::{Array, BigInt, Integer, Nullable, Text, Timestamptz};
 use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
 use std::collections::BTreeMap;
 
+/// Rigs of runs, each beside the rig itself and its customer.
+macro_rules! fleet_rows {
+    () => {
+        fleet_rig::table
+            .inner_join(rig::table.on(rig::firm_id.eq(fleet_rig::firm_id).and(rig::id.eq(fleet_rig::rig_id))))
+            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
+    };
+}
+
 /// So often a rig is begun. One that workers die of each time is told as failed, and the others are gone on with.
 const MOST_TRIES: i64 = 3;
 
@@ -126,6 +135,8 @@ pub struct FleetVerdict {
     pub against: &'static str,
     /// `keep-off`, `before-use`, or nothing to call for.
     pub call_for: Option<&'static str>,
+    /// Verdicts that changed.
+    pub changes: i32,
     /// Whether the audit stopped early.
     pub partly: bool,
     /// When it is to be looked at again.
@@ -224,6 +235,9 @@ pub struct FleetPlace {
     /// The rig.
     pub rig: i64,
 }
+
+/// The first part of a place as PostgreSQL works it out; [`FleetRig::place`] is the same of a row that was read.
+const DANGER: &str = "(CASE fleet_rig.call_for WHEN 'keep-off' THEN 0 WHEN 'before-use' THEN 1 ELSE 2 END)";
 
 /// A day after every other, for rigs that have none.
 const NEVER: NaiveDate = NaiveDate::MAX;
@@ -359,15 +373,13 @@ async fn write(
         })
         .collect();
     diesel::insert_into(fleet_finding::table).values(rows).execute(c).await?;
-    let changes = v.findings.iter().filter(|f| f.change != "stays").count();
     diesel::update(fleet_rig::table.find((of.firm_id, of.id, v.rig)))
         .set((
             fleet_rig::state.eq(if v.trouble.is_some() { "failed" } else { "judged" }),
             fleet_rig::against.eq((!v.against.is_empty()).then_some(v.against)),
             fleet_rig::revision.eq((v.revision > 0).then_some(v.revision)),
             fleet_rig::call_for.eq(v.call_for),
-            // Against nothing nothing has changed.
-            fleet_rig::changes.eq(if v.against == "nothing" { 0 } else { i32::try_from(changes).unwrap_or(i32::MAX) }),
+            fleet_rig::changes.eq(v.changes),
             fleet_rig::partly.eq(v.partly),
             fleet_rig::due_on.eq(v.due_on),
             fleet_rig::trouble.eq(v.trouble.as_deref()),
@@ -453,7 +465,7 @@ impl Store {
     /// name of the worker and its version.
     ///
     /// # Errors
-    /// When the database fails; then nothing of these rigs is written, and they wait again.
+    /// When the database fails, here or while `judge` asks it; then nothing of these rigs is written, and they wait again.
     pub async fn judge_waiting<F, Judging>(
         &self,
         by: (&str, &str),
@@ -463,7 +475,7 @@ impl Store {
     ) -> Result<usize>
     where
         F: FnOnce(FleetWork) -> Judging + Send,
-        Judging: Future<Output = Vec<FleetVerdict>> + Send,
+        Judging: Future<Output = Result<Vec<FleetVerdict>>> + Send,
     {
         let mut c = self.connection().await?;
         let all: Result<(usize, Option<Going>)> = c
@@ -487,7 +499,7 @@ impl Store {
                 let query = diesel::sql_query(TASKS).bind::<BigInt, _>(of.firm_id).bind::<BigInt, _>(of.id);
                 let tasks = query.bind::<Array<BigInt>, _>(fresh).load(c).await?;
                 let work = FleetWork { firm: of.firm_id, run: of.id, begun_at: of.begun_at, tasks };
-                let mut verdicts = judge(work).await;
+                let mut verdicts = judge(work).await?;
                 verdicts.extend(worn.into_iter().map(|rig| {
                     let trouble = format!("{MOST_TRIES} workers ended while they judged it");
                     FleetVerdict { rig, trouble: Some(trouble), ..FleetVerdict::default() }
@@ -541,17 +553,12 @@ impl Store {
         use diesel::dsl::sql;
         use diesel::sql_types::{Bool, Date};
         let mut c = self.connection().await?;
-        let danger =
-            || sql::<Integer>("(CASE fleet_rig.call_for WHEN 'keep-off' THEN 0 WHEN 'before-use' THEN 1 ELSE 2 END)");
-        let due = || {
-            // `NEVER` as PostgreSQL writes it.
-            sql::<Date>("coalesce(fleet_rig.due_on, ").bind::<Date, _>(NEVER).sql(")")
+        let place = || {
+            sql::<Text>(DANGER).sql(", coalesce(fleet_rig.due_on, ").bind::<Date, _>(NEVER).sql("), fleet_rig.rig_id")
         };
-        let mut query = fleet_rig::table
-            .inner_join(rig::table.on(rig::firm_id.eq(fleet_rig::firm_id).and(rig::id.eq(fleet_rig::rig_id))))
-            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
+        let mut query = fleet_rows!()
             .filter(fleet_rig::firm_id.eq(firm).and(fleet_rig::run_id.eq(run)))
-            .order((danger(), due(), fleet_rig::rig_id))
+            .order(place())
             .limit(most)
             .select(FleetRig::as_select())
             .into_boxed();
@@ -581,7 +588,9 @@ impl Store {
             query = query.filter(diesel::dsl::exists(stands));
         }
         if let Some(after) = sought.after {
-            let later = sql::<Bool>("((CASE fleet_rig.call_for WHEN 'keep-off' THEN 0 WHEN 'before-use' THEN 1 ELSE 2 END), coalesce(fleet_rig.due_on, ")
+            let later = sql::<Bool>("(")
+                .sql(DANGER)
+                .sql(", coalesce(fleet_rig.due_on, ")
                 .bind::<Date, _>(NEVER)
                 .sql("), fleet_rig.rig_id) > (")
                 .bind::<Integer, _>(after.danger)
@@ -601,9 +610,7 @@ impl Store {
     /// When it is not there or belongs to another firm.
     pub async fn fleet_rig(&self, firm: i64, run: i64, rig_id: i64) -> Result<FleetRig> {
         let mut c = self.connection().await?;
-        fleet_rig::table
-            .inner_join(rig::table.on(rig::firm_id.eq(fleet_rig::firm_id).and(rig::id.eq(fleet_rig::rig_id))))
-            .inner_join(customer::table.on(customer::firm_id.eq(rig::firm_id).and(customer::id.eq(rig::customer_id))))
+        fleet_rows!()
             .filter(fleet_rig::firm_id.eq(firm).and(fleet_rig::run_id.eq(run)).and(fleet_rig::rig_id.eq(rig_id)))
             .select(FleetRig::as_select())
             .first(&mut c)

@@ -52,6 +52,11 @@ impl Shift {
         }
     }
 
+    /// Whether the owner was not told of it, or not as it is.
+    pub fn is_news(self) -> bool {
+        matches!(self, Shift::Appears | Shift::Graver)
+    }
+
     /// The shift of a code; an unknown one is nothing.
     pub fn of(code: &str) -> Option<Shift> {
         Shift::ALL.into_iter().find(|s| s.code() == code)
@@ -181,6 +186,6 @@ pub fn shifts(told: &[Verdict], now: &[Verdict]) -> Vec<(Shift, Verdict)> {
 
 /// The gravest that the owner was not told of, where it must be put right before use; else there is nothing to call for.
 pub fn call_for(shifts: &[(Shift, Verdict)]) -> Option<Severity> {
-    let news = shifts.iter().filter(|(s, _)| matches!(s, Shift::Appears | Shift::Graver));
+    let news = shifts.iter().filter(|(s, _)| s.is_news());
     news.map(|(_, v)| v.severity).filter(|s| *s >= Severity::BeforeUse).max()
 }

@@ -5,15 +5,16 @@ use crate::App;
 use crate::error::AppError;
 use crate::grounds::Grounds;
 use crate::page::off_thread;
-use crate::stations::findings::accepted_risks;
-use chrono::NaiveDate;
-use futures_util::future::join_all;
+use crate::stations::rigs::due_of;
+use futures_util::future::try_join_all;
 use murvet_core::audit::audit_for;
 use murvet_core::notation::parse;
 use murvet_core::profiles::ProfileId;
+use murvet_core::rules::Certainty;
+use murvet_core::severity::Severity;
 use murvet_core::states::Memory;
 use murvet_store::{FleetFinding, FleetTask, FleetVerdict, FleetWork, StoreError};
-use murvet_visit::{Shift, Told, Verdict, call_for, due, shifts, verdicts};
+use murvet_visit::{Shift, Told, Verdict, call_for, shifts, verdicts};
 use std::time::Duration;
 
 /// So many rigs are taken at once: few enough that little is lost with a worker that dies.
@@ -50,18 +51,29 @@ async fn some(app: &App, name: &str) -> Result<usize, StoreError> {
         // Each rig has its own profile; what the firm chose and has otherwise is the same for all.
         let grounds = Grounds::until(app, work.firm, ProfileId::USUAL, work.begun_at).await;
         let judged = work.tasks.iter().map(|task| judged(app, &work, task, grounds.as_ref()));
-        join_all(judged).await
+        try_join_all(judged).await
     };
     app.store.judge_waiting(by, SOME, app.clock.now(), judge).await
 }
 
-/// What came of a rig; a trouble is told with it and stops nobody else's.
-async fn judged(app: &App, work: &FleetWork, task: &FleetTask, grounds: Result<&Grounds, &AppError>) -> FleetVerdict {
+/// What came of a rig. A trouble of its own is told with it and stops nobody else's; records that do not answer are nobody's trouble,
+/// and the rig waits.
+async fn judged(
+    app: &App,
+    work: &FleetWork,
+    task: &FleetTask,
+    grounds: Result<&Grounds, &AppError>,
+) -> Result<FleetVerdict, StoreError> {
     let made = match grounds {
-        Ok(grounds) => verdict(app, work, task, grounds.clone()).await.map_err(|e| e.told()),
-        Err(e) => Err(e.told()),
+        Ok(grounds) => verdict(app, work, task, grounds.clone()).await,
+        Err(AppError::Away(why)) => Err(AppError::Away(why.clone())),
+        Err(e) => Err(AppError::Broken(e.told())),
     };
-    made.unwrap_or_else(|trouble| FleetVerdict { rig: task.rig, trouble: Some(trouble), ..FleetVerdict::default() })
+    match made {
+        Err(AppError::Away(why)) => Err(StoreError::Connection(why)),
+        Err(e) => Ok(FleetVerdict { rig: task.rig, trouble: Some(e.told()), ..FleetVerdict::default() }),
+        Ok(verdict) => Ok(verdict),
+    }
 }
 
 async fn verdict(app: &App, work: &FleetWork, task: &FleetTask, grounds: Grounds) -> Result<FleetVerdict, AppError> {
@@ -85,19 +97,25 @@ async fn verdict(app: &App, work: &FleetWork, task: &FleetTask, grounds: Grounds
         (None, None) => ("nothing", Vec::new()),
     };
     let list = shifts(&before, &now);
+    // Who was told nothing yet has nothing that changed, and nothing to be called for.
+    let compared = against != "nothing";
+    let changed = list.iter().filter(|(shift, _)| compared && *shift != Shift::Stays).count();
+    let visits = app.store.visits_of(work.firm, task.rig).await?;
+    let events = app.store.events_of(work.firm, task.rig).await?;
     Ok(FleetVerdict {
         rig: task.rig,
         revision,
         against,
-        // Who was told nothing yet has nothing to be called for.
-        call_for: call_for(&list).filter(|_| against != "nothing").map(murvet_core::severity::Severity::code),
+        call_for: call_for(&list).filter(|_| compared).map(Severity::code),
+        changes: i32::try_from(changed).unwrap_or(i32::MAX),
         partly,
-        due_on: due_on(app, work.firm, task.rig).await?,
+        due_on: due_of(&visits, &events).first().map(|(day, _)| *day),
         trouble: None,
         findings: list.into_iter().map(|(shift, v)| row(shift, v)).collect(),
     })
 }
 
+/// A verdict as it is kept.
 fn row(shift: Shift, v: Verdict) -> FleetFinding {
     FleetFinding {
         finding: v.key,
@@ -110,20 +128,25 @@ fn row(shift: Shift, v: Verdict) -> FleetFinding {
     }
 }
 
+/// A verdict read off what is kept.
+///
+/// # Errors
+/// When a code that is kept is none.
+pub(crate) fn read(f: &FleetFinding) -> Result<Verdict, AppError> {
+    let broken = |code: &str| AppError::Broken(format!("{}: no such code: {code}", f.finding));
+    Ok(Verdict {
+        key: f.finding.clone(),
+        rule: f.rule.clone(),
+        statement: f.statement.clone(),
+        names: f.names.split(", ").filter(|n| !n.is_empty()).map(str::to_owned).collect(),
+        severity: Severity::of(&f.severity).ok_or_else(|| broken(&f.severity))?,
+        certainty: Certainty::of(&f.certainty).ok_or_else(|| broken(&f.certainty))?,
+    })
+}
+
 /// The verdicts that an earlier run left on a rig.
 async fn kept(app: &App, firm: i64, run: i64, rig: i64) -> Result<Vec<Verdict>, AppError> {
     let list = app.store.fleet_findings(firm, run, &[rig]).await?.remove(&rig).unwrap_or_default();
     let stood = list.into_iter().filter(|f| Shift::of(&f.change) != Some(Shift::Goes));
-    stood.map(|f| crate::stations::fleet::verdict(&f)).collect()
-}
-
-/// The day on which a rig is to be looked at next.
-async fn due_on(app: &App, firm: i64, rig: i64) -> Result<Option<NaiveDate>, AppError> {
-    let visits = app.store.visits_of(firm, rig).await?;
-    let events = app.store.events_of(firm, rig).await?;
-    let days: Vec<(NaiveDate, &str)> =
-        visits.iter().filter(|v| !v.withdrawn).map(|v| (v.planned_on, v.kind.as_str())).collect();
-    let risks: Vec<(String, NaiveDate)> =
-        accepted_risks(&events).filter_map(|e| Some((e.statement.clone(), e.until?))).collect();
-    Ok(due(&days, &risks).first().map(|(day, _)| *day))
+    stood.map(|f| read(&f)).collect()
 }

@@ -83,7 +83,7 @@ pub(crate) enum Person {
 }
 
 async fn store() -> anyhow::Result<Store> {
-    let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; it says where the database is")?;
+    let url = crate::address_of_the_database()?;
     Ok(Store::open(&url).await?)
 }
 

@@ -108,7 +108,7 @@ fn checked(folder: &Path) -> anyhow::Result<Contents> {
 
 /// A program of PostgreSQL on the database in `DATABASE_URL`, whose password it is handed where no list of processes shows it.
 fn on_the_database(name: &str) -> anyhow::Result<(Command, String)> {
-    let told = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; it says where the database is")?;
+    let told = crate::address_of_the_database()?;
     let mut url = url::Url::parse(&told).context("DATABASE_URL is no address")?;
     let mut command = program(name);
     if let Some(password) = url.password() {

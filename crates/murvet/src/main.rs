@@ -306,9 +306,15 @@ fn worker_name() -> String {
     format!("{}-{}", machine.trim(), std::process::id())
 }
 
+/// Where the database is.
+fn address_of_the_database() -> anyhow::Result<String> {
+    std::env::var("DATABASE_URL")
+        .context("DATABASE_URL is not set; it says where the database is, and ./murvet demo sets it")
+}
+
 /// Judges what waits until it is asked to end.
 async fn work(name: Option<String>) -> anyhow::Result<()> {
-    let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; ./murvet demo sets it")?;
+    let url = address_of_the_database()?;
     let store = Store::open(&url).await?;
     let name = name.unwrap_or_else(worker_name);
     println!("{name} judges what waits");
@@ -328,7 +334,7 @@ async fn asked_to_end() {
 }
 
 async fn serve(listen: Listen, with_demo: bool) -> anyhow::Result<()> {
-    let url = std::env::var("DATABASE_URL").context("DATABASE_URL is not set; ./murvet demo sets it")?;
+    let url = address_of_the_database()?;
     let store = Store::open(&url).await?;
     let clock = Clock::system();
     if with_demo && store.is_empty().await? {

@@ -117,15 +117,8 @@ fn hostile_rigs_are_sent_and_abandoned() {
     for n in 0..48 {
         let text = if n % 2 == 0 { hostile(10) } else { automatic.clone() };
         let body = serde_json::json!({ "text": text, "base": 1 }).to_string();
-        let mut stream = TcpStream::connect(("127.0.0.1", server.port)).expect("connects");
-        let head = format!(
-            "POST /visits/1/trace/check HTTP/1.1\r\nHost: 127.0.0.1:{}\r\nCookie: {}\r\nContent-Type: application/json\r\nContent-Length: {}\r\n\r\n",
-            server.port,
-            server.cookie,
-            body.len()
-        );
-        stream.write_all(head.as_bytes()).expect("sent");
-        stream.write_all(body.as_bytes()).expect("sent");
+        let json = [("Content-Type", "application/json")];
+        let stream = server.send("POST", "/visits/1/trace/check", &json, body.as_bytes()).expect("sent");
         // The next one is asked at once; this one is given up a moment later, while it is worked on.
         std::thread::spawn(move || {
             std::thread::sleep(Duration::from_millis(30));
@@ -241,14 +234,8 @@ fn pages_of_other_hosts_and_a_character_that_no_text_has() {
         ("Sec-Fetch-Site", "same-site"),
         ("Sec-Fetch-Site", "cross-site"),
     ] {
-        let mut stream = TcpStream::connect(("127.0.0.1", server.port)).expect("connects");
-        let head = format!(
-            "POST /visits HTTP/1.1\r\nHost: 127.0.0.1:{}\r\nCookie: {}\r\n{header}: {value}\r\nContent-Type: {FORM}\r\nContent-Length: {}\r\nConnection: close\r\n\r\n{visit}",
-            server.port,
-            server.cookie,
-            visit.len()
-        );
-        stream.write_all(head.as_bytes()).expect("sent");
+        let head = [(header, value), ("Content-Type", FORM)];
+        let mut stream = server.send("POST", "/visits", &head, visit.as_bytes()).expect("sent");
         let mut answer = String::new();
         stream.read_to_string(&mut answer).expect("answered");
         assert!(answer.starts_with("HTTP/1.1 403"), "{header}: {value}: {answer}");

@@ -49,19 +49,21 @@ pub(crate) fn table(name: &str, head: &[&str], rows: impl Iterator<Item = Vec<St
     for row in rows {
         out.write_record(row.iter().map(|cell| plain(cell))).map_err(broken)?;
     }
-    let bytes = out.into_inner().map_err(broken)?;
+    Ok(file(name, out.into_inner().map_err(broken)?))
+}
+
+/// CSV as a file to keep.
+fn file(name: &str, bytes: Vec<u8>) -> Response {
     let name = format!("attachment; filename=\"{name}.csv\"");
     let kind = "text/csv; charset=utf-8".to_owned();
-    Ok(([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response())
+    ([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response()
 }
 
 /// Every reading of a visit, superseded ones included, in order.
 pub(crate) async fn export(State(app): State<App>, who: Who, Path(visit): Path<i64>) -> Result<Response, AppError> {
     let visit = app.store.visit(who.0.firm_id, visit).await?.id;
     let bytes = readings_csv(&app, who.0.firm_id, visit).await?;
-    let name = format!("attachment; filename=\"readings-{visit}.csv\"");
-    let kind = "text/csv; charset=utf-8".to_owned();
-    Ok(([(header::CONTENT_TYPE, kind), (header::CONTENT_DISPOSITION, name)], bytes).into_response())
+    Ok(file(&format!("readings-{visit}"), bytes))
 }
 
 /// The same as the bytes of the file.

@@ -3,6 +3,7 @@
 use crate::App;
 use crate::auth::Who;
 use crate::error::AppError;
+use crate::fleet::read;
 use crate::form::Typed;
 use crate::page::{Top, html, when};
 use crate::stations::csv::table;
@@ -13,7 +14,7 @@ use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::profiles::ProfileId;
-use murvet_core::rules::{Certainty, RULES, Rule};
+use murvet_core::rules::{RULES, Rule};
 use murvet_core::severity::Severity;
 use murvet_store::{
     FleetCall, FleetCount, FleetFigure, FleetFinding, FleetPlace, FleetRig, FleetRun, FleetShown, FleetSought,
@@ -30,22 +31,6 @@ const LINES: usize = 25;
 
 /// Rows of a CSV that are asked for at a time.
 const AT_ONCE: i64 = 500;
-
-/// A verdict read off what is kept.
-///
-/// # Errors
-/// When a code that is kept is none.
-pub(crate) fn verdict(f: &FleetFinding) -> Result<Verdict, AppError> {
-    let broken = |code: &str| AppError::Broken(format!("{}: no such code: {code}", f.finding));
-    Ok(Verdict {
-        key: f.finding.clone(),
-        rule: f.rule.clone(),
-        statement: f.statement.clone(),
-        names: f.names.split(", ").filter(|n| !n.is_empty()).map(str::to_owned).collect(),
-        severity: Severity::of(&f.severity).ok_or_else(|| broken(&f.severity))?,
-        certainty: Certainty::of(&f.certainty).ok_or_else(|| broken(&f.certainty))?,
-    })
-}
 
 /// What became of a verdict, in words.
 fn shift_words(shift: Shift) -> &'static str {
@@ -84,7 +69,7 @@ struct Told {
 fn told(findings: &[FleetFinding], stays: bool) -> Result<Vec<Told>, AppError> {
     let mut list = Vec::new();
     for f in findings {
-        let v = verdict(f)?;
+        let v = read(f)?;
         let shift = Shift::of(&f.change).ok_or_else(|| AppError::Broken(format!("no such change: {}", f.change)))?;
         if stays || shift != Shift::Stays {
             list.push((Shift::ALL.iter().position(|s| *s == shift), v, shift));
@@ -254,6 +239,17 @@ impl RunPage {
     }
 }
 
+/// Whether a rig was held against anything: else everything on it would be new.
+fn is_compared(rig: &FleetRig) -> bool {
+    rig.against.as_deref() != Some("nothing")
+}
+
+/// What is found on a rig and its owner was not told.
+fn news<'a>(rig: &FleetRig, findings: &'a [FleetFinding]) -> impl Iterator<Item = &'a FleetFinding> {
+    let compared = is_compared(rig);
+    findings.iter().filter(move |f| compared && Shift::of(&f.change).is_some_and(Shift::is_news))
+}
+
 /// The rigs that are sought with their verdicts, and where the next page begins.
 async fn rows(
     app: &App,
@@ -267,10 +263,11 @@ async fn rows(
     let ids: Vec<i64> = rigs.iter().map(|r| r.rig_id).collect();
     let mut findings = app.store.fleet_findings(firm, run, &ids).await?;
     let next = rigs.last().filter(|_| more).map(FleetRig::place);
-    Ok((
-        rigs.into_iter().map(|r| (findings.remove(&r.rig_id).unwrap_or_default(), r)).map(|(f, r)| (r, f)).collect(),
-        next,
-    ))
+    let with_its_own = |rig: FleetRig| {
+        let own = findings.remove(&rig.rig_id).unwrap_or_default();
+        (rig, own)
+    };
+    Ok((rigs.into_iter().map(with_its_own).collect(), next))
 }
 
 pub(crate) async fn run(
@@ -286,9 +283,7 @@ pub(crate) async fn run(
     let mut figures = app.store.fleet_figures(firm, run).await?;
     figures.truncate(LINES);
     let row = |(rig, findings): (FleetRig, Vec<FleetFinding>)| {
-        // Against nothing everything would be new.
-        let changed = rig.against.as_deref() != Some("nothing");
-        let told = if changed { told(&findings, false)? } else { Vec::new() };
+        let told = if is_compared(&rig) { told(&findings, false)? } else { Vec::new() };
         Ok(Row { call_for: rig.call_for.as_deref().and_then(Severity::of), told, rig })
     };
     html(&RunPage {
@@ -444,10 +439,9 @@ pub(crate) async fn letters(
         let region = ProfileId::parse(&rig.profile).and_then(|p| Locale::of(&p.profile().locale));
         let text = Text::of(rig.language.as_deref().and_then(Locale::of).or(region).unwrap_or(Locale::EnGb));
         let mut lines = Vec::new();
-        for f in &findings {
-            let v = verdict(f)?;
-            let news = matches!(Shift::of(&f.change), Some(Shift::Appears | Shift::Graver));
-            if let Some(rule) = Rule::of(&v.rule).filter(|_| news && v.severity >= Severity::BeforeUse) {
+        for f in news(&rig, &findings) {
+            let v = read(f)?;
+            if let Some(rule) = Rule::of(&v.rule).filter(|_| v.severity >= Severity::BeforeUse) {
                 let words = murvet_text::owner::told(text, (v.severity, rule.hazard, v.certainty), &v.names);
                 lines.push((std::cmp::Reverse(v.severity), words));
             }
@@ -479,8 +473,7 @@ pub(crate) async fn calls_csv(
     loop {
         let (list, next) = rows(&app, (firm, run), &sought, AT_ONCE).await?;
         for (rig, findings) in list {
-            let news = findings.iter().filter(|f| matches!(Shift::of(&f.change), Some(Shift::Appears | Shift::Graver)));
-            let news: Vec<&str> = news.map(|f| f.statement.as_str()).collect();
+            let news: Vec<&str> = news(&rig, &findings).map(|f| f.statement.as_str()).collect();
             lines.push(vec![
                 rig.call_for.unwrap_or_default(),
                 rig.due_on.map_or_else(String::new, |d| d.to_string()),

@@ -13,10 +13,19 @@ use axum::extract::{Path, State};
 use axum::response::{Redirect, Response};
 use chrono::NaiveDate;
 use murvet_core::readings::{VisitKind, value_words};
-use murvet_store::{NewVisit, Visit, WorkText};
+use murvet_store::{FindingEvent, NewVisit, Visit, WorkText};
 use murvet_visit::{Course, Due, Event, Trend, courses, due, trend};
 use serde::Deserialize;
 use std::collections::BTreeMap;
+
+/// What is due for a rig by its visits, withdrawn ones apart, and by what happened to its findings; the earliest first.
+pub(crate) fn due_of(visits: &[Visit], events: &[FindingEvent]) -> Vec<(NaiveDate, Due)> {
+    let counted = visits.iter().filter(|v| !v.withdrawn);
+    let days: Vec<(NaiveDate, &str)> = counted.map(|v| (v.planned_on, v.kind.as_str())).collect();
+    let risks: Vec<(String, NaiveDate)> =
+        accepted_risks(events).filter_map(|e| Some((e.statement.clone(), e.until?))).collect();
+    due(&days, &risks)
+}
 
 /// Most revisions that are audited for a page.
 const MOST_REVISIONS: usize = 24;
@@ -92,16 +101,12 @@ pub(crate) async fn show(State(app): State<App>, who: Who, Path(visit): Path<i64
         })
     });
     let lines = lines.collect();
-    let counted = visits.iter().filter(|v| !v.withdrawn);
-    let days: Vec<(NaiveDate, &str)> = counted.map(|v| (v.planned_on, v.kind.as_str())).collect();
     let due_words = |d: &Due| match d {
         Due::FirstJourney => crate::t("years.after-the-first-journey").to_owned(),
         Due::Yearly => crate::t("years.twelve-months").to_owned(),
         Due::Risk(what) => crate::say("years.risk-ends", &[what]),
     };
-    let risks: Vec<(String, NaiveDate)> =
-        accepted_risks(&events).filter_map(|e| Some((e.statement.clone(), e.until?))).collect();
-    let due = due(&days, &risks);
+    let due = due_of(&visits, &events);
     html(&YearsPage {
         due: due.iter().map(|(day, d)| (*day, due_words(d), *day < context.today)).collect(),
         visits: visits

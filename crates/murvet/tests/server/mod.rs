@@ -48,6 +48,21 @@ impl Server {
         self.cookie = cookie.expect("signed in").split(';').next().unwrap_or_default().to_owned();
     }
 
+    /// Sends a request with these lines in its head; its answer is read from the connection.
+    pub fn send(&self, method: &str, path: &str, head: &[(&str, &str)], body: &[u8]) -> Option<TcpStream> {
+        let mut stream = TcpStream::connect(("127.0.0.1", self.port)).ok()?;
+        let own: String = head.iter().map(|(name, value)| format!("{name}: {value}\r\n")).collect();
+        let head = format!(
+            "{method} {path} HTTP/1.1\r\nHost: 127.0.0.1:{}\r\nCookie: {}\r\n{own}Content-Length: {}\r\nConnection: close\r\n\r\n",
+            self.port,
+            self.cookie,
+            body.len()
+        );
+        stream.write_all(head.as_bytes()).ok()?;
+        stream.write_all(body).ok()?;
+        Some(stream)
+    }
+
     /// Head and body of an answer.
     pub fn ask(&self, method: &str, path: &str, kind: &str, body: &[u8]) -> (String, Vec<u8>) {
         self.try_ask(method, path, kind, body).expect("answered")
@@ -55,15 +70,7 @@ impl Server {
 
     /// The same where the server may be gone: nothing without a whole answer.
     pub fn try_ask(&self, method: &str, path: &str, kind: &str, body: &[u8]) -> Option<(String, Vec<u8>)> {
-        let mut stream = TcpStream::connect(("127.0.0.1", self.port)).ok()?;
-        let head = format!(
-            "{method} {path} HTTP/1.1\r\nHost: 127.0.0.1:{}\r\nCookie: {}\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nConnection: close\r\n\r\n",
-            self.port,
-            self.cookie,
-            body.len()
-        );
-        stream.write_all(head.as_bytes()).ok()?;
-        stream.write_all(body).ok()?;
+        let mut stream = self.send(method, path, &[("Content-Type", kind)], body)?;
         let mut answer = Vec::new();
         stream.read_to_end(&mut answer).ok()?;
         let end = answer.windows(4).position(|w| w == b"\r\n\r\n")?;
