@@ -319,11 +319,11 @@ SELECT r.firm_id, $2, r.id FROM rig r WHERE r.firm_id = $1 AND EXISTS (
 
 const FIGURES: &str = "
 WITH judged AS (
-    SELECT f.rig_id, r.builder, (r.built / 5) * 5 AS years_from FROM fleet_rig f
+    SELECT f.rig_id, f.against, r.builder, (r.built / 5) * 5 AS years_from FROM fleet_rig f
     JOIN rig r ON r.firm_id = f.firm_id AND r.id = f.rig_id WHERE f.firm_id = $1 AND f.run_id = $2 AND f.state = 'judged'
 ), counted AS (SELECT builder, years_from, count(*) AS rigs FROM judged GROUP BY 1, 2)
 SELECT n.rule, j.builder, j.years_from, c.rigs, count(DISTINCT j.rig_id) AS found,
-    count(DISTINCT j.rig_id) FILTER (WHERE n.change IN ('appears', 'graver')) AS new
+    count(DISTINCT j.rig_id) FILTER (WHERE j.against <> 'nothing' AND n.change IN ('appears', 'graver')) AS new
 FROM fleet_finding n JOIN judged j ON j.rig_id = n.rig_id
 JOIN counted c ON c.builder = j.builder AND c.years_from IS NOT DISTINCT FROM j.years_from
 WHERE n.firm_id = $1 AND n.run_id = $2 AND n.change <> 'goes'

@@ -59,14 +59,15 @@ fn progress(count: &FleetCount) -> String {
 
 /// A verdict as it is told: what became of it, how pressing it is, and what it says.
 struct Told {
-    shift: &'static str,
+    /// Nothing where the rig was held against nothing.
+    shift: Option<&'static str>,
     severity: Severity,
     certainty: &'static str,
     statement: String,
 }
 
 /// The verdicts of a rig that are told: those that changed, what is new to its owner first.
-fn told(findings: &[FleetFinding], stays: bool) -> Result<Vec<Told>, AppError> {
+fn told(rig: &FleetRig, findings: &[FleetFinding], stays: bool) -> Result<Vec<Told>, AppError> {
     let mut list = Vec::new();
     for f in findings {
         let v = read(f)?;
@@ -77,7 +78,7 @@ fn told(findings: &[FleetFinding], stays: bool) -> Result<Vec<Told>, AppError> {
     }
     list.sort_by_key(|a| (a.0, std::cmp::Reverse(a.1.severity)));
     let one = |(_, v, shift): (Option<usize>, Verdict, Shift)| Told {
-        shift: shift_words(shift),
+        shift: is_compared(rig).then(|| shift_words(shift)),
         severity: v.severity,
         certainty: v.certainty.words(),
         statement: v.statement,
@@ -283,7 +284,7 @@ pub(crate) async fn run(
     let mut figures = app.store.fleet_figures(firm, run).await?;
     figures.truncate(LINES);
     let row = |(rig, findings): (FleetRig, Vec<FleetFinding>)| {
-        let told = if is_compared(&rig) { told(&findings, false)? } else { Vec::new() };
+        let told = if is_compared(&rig) { told(&rig, &findings, false)? } else { Vec::new() };
         Ok(Row { call_for: rig.call_for.as_deref().and_then(Severity::of), told, rig })
     };
     html(&RunPage {
@@ -361,7 +362,7 @@ pub(crate) async fn rig(
     html(&RigPage {
         row: Row {
             call_for: found.call_for.as_deref().and_then(Severity::of),
-            told: told(&findings, true)?,
+            told: told(&found, &findings, true)?,
             rig: found,
         },
         calls: calls.into_iter().map(|c| (c.clone(), when(&c.at))).collect(),
